@@ -1,0 +1,1 @@
+"""The job itself: arithmetic and rules. No files, no web, no database."""

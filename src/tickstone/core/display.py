@@ -1,0 +1,43 @@
+"""Numbers as a person reads them: decimals follow the uncertainty."""
+
+import math
+
+from tickstone.core.uncertainty import expanded
+
+
+def decimals_for(u: float) -> int:
+    """Decimals worth printing beside a standard uncertainty u.
+
+    The expanded uncertainty gets one significant digit, two when it begins with 1 or 2, so that
+    rounding never changes it by more than a fifth or so.
+
+    >>> decimals_for(0.0022), decimals_for(0.0007), decimals_for(12.0)
+    (3, 4, 0)
+    """
+    spread = expanded(u)
+    if not math.isfinite(spread) or spread <= 0:
+        return 6
+    exponent = math.floor(math.log10(spread))
+    leading = spread / 10.0**exponent
+    digits = 2 if leading < 2.95 else 1
+    return max(0, digits - 1 - exponent)
+
+
+def grouped(value: float, decimals: int) -> str:
+    """Digits in groups of three with thin spaces left of the point, as in ISO 80000-1.
+
+    >>> grouped(5831, 0), grouped(0.9954, 3), grouped(-12345.5, 1)
+    ('5 831', '0.995', '−12 345.5')
+    """
+    text = f"{abs(value):,.{decimals}f}".replace(",", " ")
+    return ("−" if value < 0 else "") + text
+
+
+def measured(value: float, u: float, unit: str) -> str:
+    """A result with its expanded uncertainty.
+
+    >>> measured(0.99537, 0.0021, "m")
+    '0.995 m ± 0.004 m'
+    """
+    decimals = decimals_for(u)
+    return f"{grouped(value, decimals)} {unit} ± {grouped(expanded(u), decimals)} {unit}"

@@ -1,0 +1,167 @@
+"""What Tick Stone thinks: one sentence, why, and what to do, worst first."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from tickstone.core.air import cramer
+from tickstone.core.air.conditions import AirConditions
+from tickstone.core.air.sound_speed import SoundSpeed
+from tickstone.core.chain import Step
+from tickstone.core.signal import Signal
+from tickstone.core.status import Status
+from tickstone.core.stones import Stone, StoneState
+from tickstone.core.uncertainty import combined, expanded
+
+SEVERITIES = ("error", "warning", "note")
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """severity: one of SEVERITIES. title: one sentence. why, remedy: one or two more."""
+
+    severity: str
+    title: str
+    why: str
+    remedy: str
+
+
+def worst_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Errors, then warnings, then notes; otherwise in the order they came."""
+    return tuple(sorted(findings, key=lambda finding: SEVERITIES.index(finding.severity)))
+
+
+def stone_findings(stones: Sequence[Stone]) -> list[Finding]:
+    """One finding for each stone that went bad."""
+    severity = {StoneState.FAILING: "error", StoneState.STALE: "warning"}
+    return [
+        Finding(
+            severity[stone.state],
+            f"{stone.stage.value.capitalize()}: {stone.short}.",
+            stone.reason,
+            "",
+        )
+        for stone in stones
+        if stone.state in severity and stone.short != "follows"
+    ]
+
+
+def signal_findings(signal: Signal) -> list[Finding]:
+    """What the flagged samples and the spacing of a measured signal say."""
+    findings = []
+    count = len(signal)
+    if count == 0:
+        return [Finding("error", "The recording is empty.", "No line of it could be read.", "")]
+    silent = (signal.status == Status.NO_ECHO) | (signal.status == Status.TIMED_OUT)
+    if silent.any():
+        number = int(silent.sum())
+        where = float(signal.time_s[silent][_longest_run_middle(silent)])
+        findings.append(
+            Finding(
+                "error" if number > 0.2 * count else "warning",
+                f"{number} reading{'s have' if number > 1 else ' has'} no echo.",
+                f"That is {_percent(number, count)}, most of it near {where:.1f} s. A soft, slanted "
+                "or far target does that. They stay in place and are never used as a distance.",
+                "Look at what stood there; square the target to the sensor or use a hard one.",
+            )
+        )
+    for status, cause in (
+        (Status.TOO_NEAR, "Closer than the stated range, the sensor hears its own pulse."),
+        (Status.TOO_FAR, "Beyond the stated range an echo is weak and often another thing’s."),
+    ):
+        number = int((signal.status == status).sum())
+        if number:
+            findings.append(
+                Finding(
+                    "note",
+                    f"{number} reading{'s are' if number > 1 else ' is'} {status.word}.",
+                    cause,
+                    "They are flagged, not used.",
+                )
+            )
+    findings += _gap_findings(signal)
+    return findings
+
+
+def _gap_findings(signal: Signal) -> list[Finding]:
+    if len(signal) < 3:
+        return []
+    steps = np.diff(signal.time_s)
+    usual = float(np.median(steps))
+    gaps = steps > max(5.0 * usual, 1e-6)
+    if usual <= 0.0 or not gaps.any():
+        return []
+    longest = int(np.argmax(steps))
+    return [
+        Finding(
+            "warning",
+            f"Nothing was logged for {steps[longest]:.1f} s.",
+            f"Readings come every {usual * 1000:.0f} ms, but after {signal.time_s[longest]:.1f} s "
+            f"there is a gap{', and others' if gaps.sum() > 1 else ''}.",
+            "Check the cable and what the program did at that time.",
+        )
+    ]
+
+
+def air_findings(sound: SoundSpeed, air: AirConditions, reads_the_air: bool) -> list[Finding]:
+    """How far a fixed speed of sound is off in this air."""
+    if reads_the_air:
+        return []
+    true = cramer.speed_of_sound(air)
+    off_mm = (sound.value / true - 1.0) * 1000.0
+    severity = "warning" if abs(off_mm) >= 5.0 else "note"
+    return [
+        Finding(
+            severity,
+            f"The fixed speed of sound puts 1 m {abs(off_mm):.0f} mm too "
+            f"{'far' if off_mm > 0 else 'near'}.",
+            f"It stands at {sound.value:.1f} m/s; in air of {air.temperature_c:.1f} °C sound does "
+            f"{true:.1f} m/s.",
+            "Let the chain use the air instead.",
+        )
+    ]
+
+
+def budget_findings(step: Step) -> list[Finding]:
+    """What would help most: the component that weighs heaviest, when one does."""
+    if not step.components or not np.isfinite(step.value):
+        return []
+    heaviest = max(step.components, key=lambda part: abs(part.contribution))
+    total = combined(step.components)
+    if total <= 0.0 or heaviest.contribution**2 < 0.5 * total**2:
+        return []
+    rest = combined(part for part in step.components if part is not heaviest)
+    quarter = (rest**2 + (heaviest.contribution / 4.0) ** 2) ** 0.5
+    remedies = {
+        "thermometer": "A thermometer four times as good, or a calibration against a ruler,",
+        "air not asked": "Letting the chain use today’s air",
+        "calibration": "More marks, farther apart and better placed,",
+    }
+    remedy = remedies.get(heaviest.name, f"Knowing the {heaviest.name} four times better")
+    return [
+        Finding(
+            "note",
+            f"Most of the doubt is the {heaviest.name}.",
+            f"It makes up {100 * heaviest.contribution**2 / total**2:.0f} % of the variance.",
+            f"{remedy} would bring ± {expanded(total) * 1000:.1f} mm to "
+            f"± {expanded(quarter) * 1000:.1f} mm.",
+        )
+    ]
+
+
+def _longest_run_middle(mask: np.ndarray) -> int:
+    """Index, among the set entries, of the middle of their longest unbroken run."""
+    places = np.flatnonzero(mask)
+    breaks = np.flatnonzero(np.diff(places) > 3)
+    starts = np.concatenate(([0], breaks + 1))
+    ends = np.concatenate((breaks, [len(places) - 1]))
+    longest = int(np.argmax(ends - starts))
+    return int((starts[longest] + ends[longest]) // 2)
+
+
+def _percent(part: int, whole: int) -> str:
+    share = 100.0 * part / whole
+    return f"{share:.0f} %" if share >= 1 else "under 1 %"

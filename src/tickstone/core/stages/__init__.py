@@ -1,0 +1,1 @@
+"""The stages a chain is made of: one file each."""

@@ -1,0 +1,87 @@
+"""Raw echo time in, echo time or a reason why there is none out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.display import grouped
+from tickstone.core.signal import Signal
+from tickstone.core.status import Status
+from tickstone.core.uncertainty import Component, rectangular
+
+
+@dataclass(frozen=True, slots=True)
+class EchoGate:
+    """A raw echo of 0 is "no echo in time"; one as long as the timeout is "timed out".
+
+    Neither is a distance: both lose their value (NaN) and keep their place.
+
+    timeout_us: µs, the length the sensor holds its line high when it hears nothing.
+    tick_us: µs, resolution of the counter; ± one tick, rectangular.
+    detection_us: µs, half width of the doubt about which wave of the burst was heard.
+
+    >>> gate = EchoGate(timeout_us=38_000, tick_us=1, detection_us=12.5)
+    >>> gate.apply(Signal.of([0, 1, 2], [5831, 0, 38_000], "µs")).status.tolist()
+    [0, 1, 2]
+    """
+
+    name: ClassVar[str] = "echo"
+    pointwise: ClassVar[bool] = True
+
+    timeout_us: float
+    tick_us: float
+    detection_us: float
+
+    def apply(self, signal: Signal) -> Signal:
+        """Values in µs; NaN and flagged where there is no echo time."""
+        silent = signal.values <= 0.0
+        late = signal.values >= self.timeout_us
+        dead = silent | late
+        if not dead.any():
+            return signal
+        status = signal.status.copy()
+        fresh = status == Status.OK
+        status[silent & fresh] = Status.NO_ECHO
+        status[late & fresh] = Status.TIMED_OUT
+        return signal.replaced(np.where(dead, np.nan, signal.values), signal.unit, status)
+
+    def explain(self, reading: Reading) -> Step:
+        """The echo time of one sample, with what a tick and a wave of doubt make of it."""
+        raw, status = reading.value, reading.status
+        if raw <= 0.0:
+            value, verdict = float("nan"), Status.NO_ECHO
+        elif raw >= self.timeout_us:
+            value, verdict = float("nan"), Status.TIMED_OUT
+        else:
+            value, verdict = raw, Status.OK
+        status = verdict if status == Status.OK else status
+        u_tick, u_wave = rectangular(self.tick_us), rectangular(self.detection_us)
+        components = (
+            Component("timer tick", u_tick, "µs", u_tick, False, f"± {self.tick_us:g} µs"),
+            Component(
+                "which wave was heard",
+                u_wave,
+                "µs",
+                u_wave,
+                False,
+                f"± {self.detection_us:g} µs, half a wave at 40 kHz; from memory",
+            ),
+        )
+        return Step(
+            stage=self.name,
+            label="echo",
+            sign="",
+            operand=Operand(raw, "µs", 0.0),
+            formula=f"0 < t < {grouped(self.timeout_us, 0)} µs",
+            filled=f"t = {grouped(raw, 0)} µs",
+            value=value,
+            unit="µs",
+            status=status,
+            components=components,
+            source="common practice",
+            note=status.meaning,
+        )

@@ -1,0 +1,70 @@
+"""Emitter and receiver stand side by side, so the way out and back is a thin triangle."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.signal import Signal
+from tickstone.core.status import Status
+
+
+@dataclass(frozen=True, slots=True)
+class PathTriangle:
+    """d = √(s² − (b/2)²) for a slant s and a baseline b, m to m.
+
+    A slant shorter than half the baseline has no triangle: the sample is flagged too near.
+
+    baseline_m: b, m, between the centres of emitter and receiver.
+
+    >>> stage = PathTriangle(baseline_m=0.026)
+    >>> stage.apply(Signal.of([0, 1], [0.02, 1.0], "m")).values.round(4).tolist()
+    [0.0152, 0.9999]
+    """
+
+    name: ClassVar[str] = "triangle"
+    pointwise: ClassVar[bool] = True
+
+    baseline_m: float
+
+    def apply(self, signal: Signal) -> Signal:
+        """Every slant as a straight distance, m."""
+        half = 0.5 * self.baseline_m
+        square = signal.values * signal.values
+        square -= half * half
+        impossible = square <= 0.0
+        if not impossible.any():
+            return signal.replaced(np.sqrt(square, out=square), signal.unit)
+        square[impossible] = np.nan
+        status = signal.status.copy()
+        status[impossible & (status == Status.OK)] = Status.TOO_NEAR
+        return signal.replaced(np.sqrt(square, out=square), signal.unit, status)
+
+    def explain(self, reading: Reading) -> Step:
+        """One slant as a straight distance."""
+        half = 0.5 * self.baseline_m
+        square = reading.value * reading.value - half * half
+        status = reading.status
+        if square <= 0.0:
+            value, slope = float("nan"), float("nan")
+            status = Status.TOO_NEAR if status == Status.OK else status
+        else:
+            value = math.sqrt(square)
+            slope = reading.value / value
+        return Step(
+            stage=self.name,
+            label="path triangle",
+            sign="△",
+            operand=Operand(self.baseline_m, "m", 0.0, "between emitter and receiver"),
+            formula="d = √(s² − (b/2)²)",
+            filled=f"√({reading.value:.4f}² − {half:.4f}²) m",
+            value=value,
+            unit=reading.unit,
+            status=status,
+            components=tuple(part.through(slope) for part in reading.components),
+            source="geometry of an isosceles triangle",
+        )

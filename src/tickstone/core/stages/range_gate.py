@@ -1,0 +1,62 @@
+"""What the sensor is stated to reach: nearer and farther readings are flagged."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.signal import Signal
+from tickstone.core.status import Status
+
+
+@dataclass(frozen=True, slots=True)
+class RangeGate:
+    """Flags distances below min_m as too near and above max_m as too far. Values stay as they are.
+
+    min_m, max_m: m, measured from the sensor's face.
+
+    >>> gate = RangeGate(min_m=0.02, max_m=4.0)
+    >>> gate.apply(Signal.of([0, 1, 2], [0.01, 1.0, 5.0], "m")).status.tolist()
+    [3, 0, 4]
+    """
+
+    name: ClassVar[str] = "range"
+    pointwise: ClassVar[bool] = True
+
+    min_m: float
+    max_m: float
+
+    def apply(self, signal: Signal) -> Signal:
+        """The same values; flagged outside the range."""
+        near = signal.values < self.min_m
+        far = signal.values > self.max_m
+        if not (near.any() or far.any()):
+            return signal
+        status = signal.status.copy()
+        fresh = status == Status.OK
+        status[near & fresh] = Status.TOO_NEAR
+        status[far & fresh] = Status.TOO_FAR
+        return signal.replaced(signal.values, signal.unit, status)
+
+    def explain(self, reading: Reading) -> Step:
+        """Whether one distance is within the stated range."""
+        status = reading.status
+        if status == Status.OK and reading.value < self.min_m:
+            status = Status.TOO_NEAR
+        elif status == Status.OK and reading.value > self.max_m:
+            status = Status.TOO_FAR
+        return Step(
+            stage=self.name,
+            label="within range",
+            sign="∈",
+            operand=Operand(None, "", 0.0, f"{self.min_m:g} to {self.max_m:g} m"),
+            formula="min ≤ d ≤ max",
+            filled=f"{self.min_m:g} ≤ {reading.value:.3f} ≤ {self.max_m:g} m",
+            value=reading.value,
+            unit=reading.unit,
+            status=status,
+            components=reading.components,
+            source="the sensor’s datasheet",
+            note=status.meaning,
+        )

@@ -1,0 +1,43 @@
+"""What can be said of one sample besides its value."""
+
+from enum import IntEnum
+
+
+class Status(IntEnum):
+    """The state of one sample. Stored as one byte; only `OK` samples are measurements.
+
+    >>> Status.NO_ECHO.word
+    'no echo'
+    """
+
+    OK = 0
+    NO_ECHO = 1
+    TIMED_OUT = 2
+    TOO_NEAR = 3
+    TOO_FAR = 4
+
+    @property
+    def code(self) -> str:
+        """The name used in files and by the command line, such as ``no_echo``."""
+        return self.name.lower()
+
+    @property
+    def word(self) -> str:
+        """The name a person reads, such as ``no echo``."""
+        return self.name.lower().replace("_", " ")
+
+    @property
+    def meaning(self) -> str:
+        """One sentence saying what the status means and what it does not."""
+        return _MEANINGS[self]
+
+
+_MEANINGS = {
+    Status.OK: "A measurement.",
+    Status.NO_ECHO: (
+        "The sensor reported 0: no echo came back in time. It does not mean that something touches."
+    ),
+    Status.TIMED_OUT: "The echo line stayed high until the timeout: nothing was heard.",
+    Status.TOO_NEAR: "Nearer than the sensor can tell: its own pulse still rings when it returns.",
+    Status.TOO_FAR: "Farther than the sensor is stated to reach; likely an echo of something else.",
+}
