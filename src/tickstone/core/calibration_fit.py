@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from tickstone.core.finding import Finding, worst_first
 from tickstone.core.signal import FloatArray
 from tickstone.core.uncertainty import expanded
 
@@ -54,16 +55,6 @@ class MarkResult:
 
 
 @dataclass(frozen=True, slots=True)
-class FitRemark:
-    """Something the person should know about the fit. severity: ``error``, ``warning``, ``note``."""
-
-    severity: str
-    title: str
-    why: str
-    remedy: str
-
-
-@dataclass(frozen=True, slots=True)
 class CalibrationFit:
     """d_true = offset_m + scale·d_read.
 
@@ -81,7 +72,7 @@ class CalibrationFit:
     chi_square: float
     degrees: int
     marks: tuple[MarkResult, ...]
-    remarks: tuple[FitRemark, ...] = field(default=())
+    remarks: tuple[Finding, ...] = field(default=())
 
     def u_at(self, read_m: float) -> float:
         """Standard uncertainty of the corrected distance for a reading of read_m, m."""
@@ -100,7 +91,8 @@ def fit_calibration(marks: Sequence[MarkReadings]) -> CalibrationFit:
 
     Raises ValueError when no mark has a single good reading.
 
-    >>> marks = [MarkReadings(str(d), d, 0.0005, np.full(40, 1.01 * d + 0.002)) for d in (.3, .6, 1)]
+    >>> marks = [MarkReadings(str(d), d, 0.0005, np.full(40, 1.01 * d + 0.002))
+    ...          for d in (0.3, 0.6, 1.0)]
     >>> fit = fit_calibration(marks)
     >>> round(fit.scale, 4), round(fit.offset_m, 4)
     (0.9901, -0.002)
@@ -130,7 +122,7 @@ def fit_calibration(marks: Sequence[MarkReadings]) -> CalibrationFit:
         covariance = covariance * (chi_square / degrees)
     remarks += _remarks_on_line(used, read, residuals, sigma, degrees, scale_fitted, scale)
     by_look = dict(zip((id(look) for look in used), residuals.tolist(), strict=True))
-    results = tuple(_with_residual(look, by_look.get(id(look))) for look in looks)
+    results = tuple(replace(look, residual_m=by_look.get(id(look))) for look in looks)
     return CalibrationFit(
         offset_m=float(offset),
         scale=float(scale),
@@ -213,26 +205,10 @@ def _look_at(mark: MarkReadings) -> MarkResult:
     )
 
 
-def _with_residual(look: MarkResult, residual_m: float | None) -> MarkResult:
-    return MarkResult(
-        look.name,
-        look.true_m,
-        look.true_u_m,
-        look.read_m,
-        look.scatter_m,
-        look.drift_m,
-        look.count,
-        look.flagged,
-        look.still,
-        look.used,
-        residual_m,
-    )
-
-
-def _remarks_on_mark(look: MarkResult) -> list[FitRemark]:
+def _remarks_on_mark(look: MarkResult) -> list[Finding]:
     if not look.used:
         return [
-            FitRemark(
+            Finding(
                 "error",
                 f"Nothing was heard under “{look.name}”.",
                 f"All {look.flagged} readings there are flagged, so the mark has no mean.",
@@ -247,7 +223,7 @@ def _remarks_on_mark(look: MarkResult) -> list[FitRemark]:
             else f"they scatter by {look.scatter_m * 1000:.0f} mm"
         )
         remarks.append(
-            FitRemark(
+            Finding(
                 "error",
                 f"The readings under “{look.name}” were not still.",
                 f"Over the mark {moved}; held still, a ranger stays within "
@@ -257,7 +233,7 @@ def _remarks_on_mark(look: MarkResult) -> list[FitRemark]:
         )
     if look.count < FEWEST_READINGS:
         remarks.append(
-            FitRemark(
+            Finding(
                 "warning",
                 f"“{look.name}” rests on {look.count} reading{'s' if look.count > 1 else ''}.",
                 f"A mean of fewer than {FEWEST_READINGS} follows the noise.",
@@ -267,9 +243,9 @@ def _remarks_on_mark(look: MarkResult) -> list[FitRemark]:
     return remarks
 
 
-def _no_scale(read: FloatArray) -> FitRemark:
+def _no_scale(read: FloatArray) -> Finding:
     many = {2: "Two"}.get(len(read), str(len(read)))
-    return FitRemark(
+    return Finding(
         "warning",
         f"{many} marks this close together cannot give a scale.",
         f"They stand {float(np.ptp(read)) * 1000:.0f} mm apart, which would leave the scale worse "
@@ -286,12 +262,12 @@ def _remarks_on_line(
     degrees: int,
     scale_fitted: bool,
     scale: float,
-) -> list[FitRemark]:
-    remarks: list[FitRemark] = []
+) -> list[Finding]:
+    remarks: list[Finding] = []
     if degrees == 0:
         what = "One mark gives an offset only." if len(used) == 1 else "Two marks fit any line."
         remarks.append(
-            FitRemark(
+            Finding(
                 "warning",
                 what,
                 "With nothing left over, a slip of the ruler would go unseen.",
@@ -307,7 +283,7 @@ def _remarks_on_line(
         millimetres = residuals[worst] * 1000
         if degrees == 1 and scale_fitted:
             remarks.append(
-                FitRemark(
+                Finding(
                     "error",
                     "The three marks do not lie on one line.",
                     f"They miss it by up to {np.max(np.abs(residuals)) * 1000:.1f} mm, "
@@ -318,7 +294,7 @@ def _remarks_on_line(
             )
         else:
             remarks.append(
-                FitRemark(
+                Finding(
                     "error",
                     f"“{used[worst].name}” is out of line.",
                     f"It is {millimetres:+.1f} mm off the line through the others, "
@@ -328,7 +304,7 @@ def _remarks_on_line(
             )
     if scale_fitted and abs(scale - 1.0) > 0.1:
         remarks.append(
-            FitRemark(
+            Finding(
                 "warning",
                 f"The scale is {scale:.3f}, far from 1.",
                 "Air, triangle and mount are already taken into account, so a ranger should come "

@@ -1,9 +1,8 @@
-"""What Tick Stone thinks: one sentence, why, and what to do, worst first."""
+"""What Tick Stone thinks of a recording, its air, its budget and its stones. Pure rules."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -11,27 +10,11 @@ from tickstone.core.air import cramer
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.sound_speed import SoundSpeed
 from tickstone.core.chain import Step
+from tickstone.core.finding import Finding
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 from tickstone.core.stones import Stone, StoneState
 from tickstone.core.uncertainty import combined, expanded
-
-SEVERITIES = ("error", "warning", "note")
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """severity: one of SEVERITIES. title: one sentence. why, remedy: one or two more."""
-
-    severity: str
-    title: str
-    why: str
-    remedy: str
-
-
-def worst_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
-    """Errors, then warnings, then notes; otherwise in the order they came."""
-    return tuple(sorted(findings, key=lambda finding: SEVERITIES.index(finding.severity)))
 
 
 def stone_findings(stones: Sequence[Stone]) -> list[Finding]:
@@ -63,8 +46,8 @@ def signal_findings(signal: Signal) -> list[Finding]:
             Finding(
                 "error" if number > 0.2 * count else "warning",
                 f"{number} reading{'s have' if number > 1 else ' has'} no echo.",
-                f"That is {_percent(number, count)}, most of it near {where:.1f} s. A soft, slanted "
-                "or far target does that. They stay in place and are never used as a distance.",
+                f"That is {_percent(number, count)}, most of it near {where:.1f} s. A soft, "
+                "slanted or far target does that. They stay in place and are never used as a distance.",
                 "Look at what stood there; square the target to the sensor or use a hard one.",
             )
         )

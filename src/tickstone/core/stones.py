@@ -1,4 +1,4 @@
-"""The stones: what is done, and does it still hold. Pure rules, one function per stage of the work."""
+"""The stones: what is done, and does it still hold. Pure rules, one function per stage."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from enum import StrEnum
 from tickstone.core.air import cramer
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.families.catalogue import Family
+from tickstone.core.uncertainty import expanded
 
 AIR_CHANGE_LIMIT_C = 5.0
 """A calibration made in air warmer or colder by more than this wants another look."""
@@ -29,7 +30,7 @@ class WorkStage(StrEnum):
 
 
 class StoneState(StrEnum):
-    """Where a stage of the work stands for one sensor. ABSENT: this family has no such stage yet."""
+    """Where a stage of the work stands for one sensor. ABSENT: the family has no such stage."""
 
     HOLLOW = "hollow"
     TICKED = "ticked"
@@ -192,12 +193,13 @@ def calibrated_stone(facts: SensorFacts) -> Stone:
     stale = _why_calibration_is_stale(facts, calibration)
     if stale is not None:
         return Stone(stage, StoneState.STALE, *stale)
+    doubt = f"± {expanded(calibration.u_at_1m_m) * 1000.0:.1f} mm"
     return Stone(
         stage,
         StoneState.TICKED,
-        f"± {2000.0 * calibration.u_at_1m_m:.1f} mm",
+        doubt,
         f"{_marks(calibration.marks)} on {_day(calibration.at)} at "
-        f"{calibration.air.temperature_c:.1f} °C: ± {2000.0 * calibration.u_at_1m_m:.1f} mm at 1 m.",
+        f"{calibration.air.temperature_c:.1f} °C: {doubt} at 1 m.",
     )
 
 
@@ -260,7 +262,7 @@ def _air_sentence(facts: SensorFacts, calibration: CalibrationFacts, warmer: flo
 
 
 def tuned_stone(facts: SensorFacts, calibrated: Stone) -> Stone:
-    """Ticked while the thresholds rest on the calibration in use and cover the stopping distance."""
+    """Ticked while thresholds rest on the calibration in use and cover the stopping distance."""
     stage = WorkStage.TUNED
     if not facts.family.has_chain:
         return _absent(stage, facts.family)
