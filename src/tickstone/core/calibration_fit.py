@@ -133,9 +133,7 @@ def fit_calibration(marks: Sequence[MarkReadings]) -> CalibrationFit:
         chi_square=chi_square,
         degrees=degrees,
         marks=results,
-        remarks=tuple(
-            sorted(remarks, key=lambda r: ("error", "warning", "note").index(r.severity))
-        ),
+        remarks=worst_first(remarks),
     )
 
 

@@ -21,7 +21,8 @@ class Finding:
 def worst_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
     """Errors, then warnings, then notes; otherwise in the order they came.
 
-    >>> [f.title for f in worst_first([Finding("note", "b", "", ""), Finding("error", "a", "", "")])]
+    >>> both = [Finding("note", "b", "", ""), Finding("error", "a", "", "")]
+    >>> [finding.title for finding in worst_first(both)]
     ['a', 'b']
     """
     return tuple(sorted(findings, key=lambda finding: SEVERITIES.index(finding.severity)))

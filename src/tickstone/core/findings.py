@@ -47,7 +47,7 @@ def signal_findings(signal: Signal) -> list[Finding]:
                 "error" if number > 0.2 * count else "warning",
                 f"{number} reading{'s have' if number > 1 else ' has'} no echo.",
                 f"That is {_percent(number, count)}, most of it near {where:.1f} s. A soft, "
-                "slanted or far target does that. They stay in place and are never used as a distance.",
+                "slanted or far target does that. They stay in place, never used as a distance.",
                 "Look at what stood there; square the target to the sensor or use a hard one.",
             )
         )
