@@ -1,0 +1,224 @@
+"""The tables. SI units and raw integers, units in the names.
+
+Rows that a person can delete carry `deleted_at` and come back by clearing it.
+"""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Identity, Index, LargeBinary, Text
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+from tickstone.core.air.conditions import AirConditions
+
+
+def utc_now() -> datetime:
+    """The time now, with its zone."""
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {  # noqa: RUF012
+        datetime: DateTime(timezone=True),
+        dict[str, Any]: JSONB,
+        list[Any]: JSONB,
+        str: Text,
+        bytes: LargeBinary,
+        int: BigInteger,
+    }
+
+
+class AirColumns:
+    """The air something was done in; see `AirConditions`."""
+
+    temperature_c: Mapped[float]
+    relative_humidity: Mapped[float]
+    pressure_pa: Mapped[float]
+    temperature_tolerance_c: Mapped[float]
+    humidity_tolerance: Mapped[float]
+    pressure_tolerance_pa: Mapped[float]
+
+    @property
+    def air(self) -> AirConditions:
+        return AirConditions(
+            self.temperature_c,
+            self.relative_humidity,
+            self.pressure_pa,
+            self.temperature_tolerance_c,
+            self.humidity_tolerance,
+            self.pressure_tolerance_pa,
+        )
+
+    @air.setter
+    def air(self, air: AirConditions) -> None:
+        self.temperature_c = air.temperature_c
+        self.relative_humidity = air.relative_humidity
+        self.pressure_pa = air.pressure_pa
+        self.temperature_tolerance_c = air.temperature_tolerance_c
+        self.humidity_tolerance = air.humidity_tolerance
+        self.pressure_tolerance_pa = air.pressure_tolerance_pa
+
+
+class Deletable:
+    """A row that is hidden, not destroyed."""
+
+    deleted_at: Mapped[datetime | None]
+
+
+class Rig(AirColumns, Deletable, Base):
+    """A robot or vehicle, with the air it stands in now."""
+
+    __tablename__ = "rig"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    name: Mapped[str]
+    description: Mapped[str]
+    board: Mapped[str]
+    created_at: Mapped[datetime] = mapped_column(default=utc_now)
+    sensors: Mapped[list[Sensor]] = relationship(
+        order_by="Sensor.position, Sensor.id",
+        primaryjoin="and_(Rig.id == Sensor.rig_id, Sensor.deleted_at.is_(None))",
+        back_populates="rig",
+    )
+
+
+class Sensor(Deletable, Base):
+    """One sensor on a rig. parameters: what differs from the family's defaults."""
+
+    __tablename__ = "sensor"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    rig_id: Mapped[int] = mapped_column(ForeignKey("rig.id"), index=True)
+    name: Mapped[str]
+    family: Mapped[str]
+    place: Mapped[str]
+    leads: Mapped[str]
+    position: Mapped[int]
+    parameters: Mapped[dict[str, Any]]
+    calibration_id: Mapped[int | None] = mapped_column(
+        ForeignKey("calibration.id", use_alter=True, name="sensor_calibration_id_fkey")
+    )
+    rig: Mapped[Rig] = relationship(back_populates="sensors")
+    calibration: Mapped[Calibration | None] = relationship(foreign_keys=[calibration_id])
+
+
+class SignOff(Deletable, Base):
+    """Somebody looked at the wiring, or drove, and said whether it is right."""
+
+    __tablename__ = "sign_off"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), index=True)
+    stage: Mapped[str]
+    is_right: Mapped[bool]
+    note: Mapped[str]
+    at: Mapped[datetime] = mapped_column(default=utc_now)
+
+
+class Recording(AirColumns, Deletable, Base):
+    """Raw readings of one sensor, with the air they were taken in.
+
+    sha256: of the file it came from. *_time_us: the device's clock.
+    """
+
+    __tablename__ = "recording"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), index=True)
+    name: Mapped[str]
+    source_name: Mapped[str]
+    sha256: Mapped[str] = mapped_column(index=True)
+    samples: Mapped[int]
+    bad_lines: Mapped[int]
+    first_time_us: Mapped[int]
+    last_time_us: Mapped[int]
+    recorded_at: Mapped[datetime] = mapped_column(default=utc_now)
+    sensor: Mapped[Sensor] = relationship()
+
+
+class RecordingChunk(Base):
+    """A run of samples as compressed columns; see `chunks`."""
+
+    __tablename__ = "recording_chunk"
+
+    recording_id: Mapped[int] = mapped_column(
+        ForeignKey("recording.id", ondelete="CASCADE"), primary_key=True
+    )
+    sequence: Mapped[int] = mapped_column(primary_key=True)
+    samples: Mapped[int]
+    first_time_us: Mapped[int]
+    last_time_us: Mapped[int]
+    times: Mapped[bytes]
+    echoes: Mapped[bytes]
+
+
+class BadLineChunk(Base):
+    """A run of lines that were put aside, as compressed JSON."""
+
+    __tablename__ = "bad_line_chunk"
+
+    recording_id: Mapped[int] = mapped_column(
+        ForeignKey("recording.id", ondelete="CASCADE"), primary_key=True
+    )
+    sequence: Mapped[int] = mapped_column(primary_key=True)
+    first_index: Mapped[int]
+    lines: Mapped[int]
+    body: Mapped[bytes]
+
+
+class Mark(Deletable, Base):
+    """A known true distance held over a span of a recording; s from its start, m."""
+
+    __tablename__ = "mark"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    recording_id: Mapped[int] = mapped_column(ForeignKey("recording.id"), index=True)
+    name: Mapped[str]
+    start_s: Mapped[float]
+    end_s: Mapped[float]
+    true_m: Mapped[float]
+    true_u_m: Mapped[float]
+
+
+class Calibration(AirColumns, Base):
+    """What a fit said, and all it rests on. Never changed: the database refuses.
+
+    marks: the marks as they were, with their spans and what was left over.
+    """
+
+    __tablename__ = "calibration"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), index=True)
+    recording_id: Mapped[int] = mapped_column(ForeignKey("recording.id"))
+    made_at: Mapped[datetime] = mapped_column(default=utc_now)
+    offset_m: Mapped[float]
+    scale: Mapped[float]
+    var_offset: Mapped[float]
+    var_scale: Mapped[float]
+    cov: Mapped[float]
+    scale_fitted: Mapped[bool]
+    chi_square: Mapped[float]
+    degrees: Mapped[int]
+    grounds: Mapped[dict[str, Any]]
+    marks: Mapped[list[Any]]
+    errors: Mapped[list[Any]]
+
+
+class Threshold(Deletable, Base):
+    """Stop and go-again distances. stopping: the inputs of the stopping distance, or empty."""
+
+    __tablename__ = "threshold"
+    __table_args__ = (Index("threshold_sensor_id_set_at", "sensor_id", "set_at"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"))
+    calibration_id: Mapped[int | None] = mapped_column(ForeignKey("calibration.id"))
+    set_at: Mapped[datetime] = mapped_column(default=utc_now)
+    stop_m: Mapped[float]
+    go_m: Mapped[float]
+    needed_m: Mapped[float | None]
+    stopping: Mapped[dict[str, Any]]
