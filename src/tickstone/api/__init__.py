@@ -1,0 +1,1 @@
+"""The web interface of the server: HTTP in, JSON out."""

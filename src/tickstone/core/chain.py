@@ -6,8 +6,9 @@ sample, as a step a person can read. A property test holds the two together.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import groupby
 from typing import ClassVar, Protocol, runtime_checkable
 
@@ -142,6 +143,8 @@ class Chain:
         steps: list[Step] = []
         for position, stage in enumerate(self.stages):
             step = stage.explain(reading)
+            if math.isnan(reading.value):
+                step = replace(step, filled=f"nothing to work with: {reading.status.word}")
             steps.append(step)
             if any(looks_back[position + 1 :]):
                 earlier = Chain((stage,)).apply(earlier)

@@ -1,0 +1,1 @@
+"""Bramble, the seed-tray cart of the invented allotment club Fernhollow: made-up, seeded, noisy."""

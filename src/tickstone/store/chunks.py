@@ -34,8 +34,9 @@ def unpack(packed: bytes) -> IntArray:
     """The column that `pack` packed."""
     width, count, first = np.frombuffer(packed[:24], dtype="<i8").tolist()
     raw = pa.Codec("zstd").decompress(packed[24:], decompressed_size=width * count)
-    steps = np.frombuffer(raw, dtype=f"<i{width}")
-    return np.cumsum(steps, dtype=np.int64) + first
+    steps: npt.NDArray[np.signedinteger] = np.frombuffer(bytes(raw), dtype=np.dtype(f"<i{width}"))
+    total: IntArray = np.cumsum(steps, dtype=np.int64) + first
+    return total
 
 
 def pack_text(text: str) -> bytes:

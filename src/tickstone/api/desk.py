@@ -1,0 +1,86 @@
+"""What every request shares: the store, the cache, the imports; and looking rows up."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Annotated, TypeVar
+
+from fastapi import Depends, Path, Request
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session, sessionmaker
+
+from tickstone.api.problems import does_not_fit, not_found
+from tickstone.core.families import FAMILIES
+from tickstone.store.models import Deletable, Mark, Recording, Rig, Sensor
+from tickstone.work.echo_cache import EchoCache
+from tickstone.work.importing import ImportDesk
+
+
+@dataclass(frozen=True, slots=True)
+class Desk:
+    """Lives as long as the server."""
+
+    engine: Engine
+    make_session: sessionmaker[Session]
+    cache: EchoCache
+    imports: ImportDesk
+
+
+def desk_of(request: Request) -> Desk:
+    """The desk of the server that handles this request."""
+    desk = request.app.state.desk
+    assert isinstance(desk, Desk)
+    return desk
+
+
+def session_of(desk: Annotated[Desk, Depends(desk_of)]) -> Iterator[Session]:
+    """A session that is committed when the request went well and rolled back when it did not."""
+    with desk.make_session() as session:
+        yield session
+
+
+DeskDep = Annotated[Desk, Depends(desk_of)]
+SessionDep = Annotated[Session, Depends(session_of)]
+RowId = Annotated[int, Path(ge=1, le=2**63 - 1)]
+
+Row = TypeVar("Row", bound=Deletable)
+
+
+def find(session: Session, kind: type[Row], row_id: int, deleted: bool = False) -> Row:
+    """The row of this kind and number; deleted ones only when asked for."""
+    row = session.get(kind, row_id)
+    if row is None or (row.deleted_at is not None and not deleted):
+        raise not_found(kind.__name__.lower())
+    return row
+
+
+def rig_of(rig_id: RowId, session: SessionDep) -> Rig:
+    return find(session, Rig, rig_id)
+
+
+def sensor_of(sensor_id: RowId, session: SessionDep) -> Sensor:
+    return find(session, Sensor, sensor_id)
+
+
+def ranger_of(sensor: Annotated[Sensor, Depends(sensor_of)]) -> Sensor:
+    """A sensor whose family has a chain."""
+    family = FAMILIES[sensor.family]
+    if not family.has_chain:
+        raise does_not_fit(f"Tick Stone has no bench for a {family.label} here yet")
+    return sensor
+
+
+def recording_of(recording_id: RowId, session: SessionDep) -> Recording:
+    return find(session, Recording, recording_id)
+
+
+def mark_of(mark_id: RowId, session: SessionDep) -> Mark:
+    return find(session, Mark, mark_id)
+
+
+RigDep = Annotated[Rig, Depends(rig_of)]
+SensorDep = Annotated[Sensor, Depends(sensor_of)]
+RangerDep = Annotated[Sensor, Depends(ranger_of)]
+RecordingDep = Annotated[Recording, Depends(recording_of)]
+MarkDep = Annotated[Mark, Depends(mark_of)]

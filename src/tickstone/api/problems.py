@@ -1,0 +1,144 @@
+"""Errors as problem+json (RFC 9457): what is wrong, where, how to mend it, and what was kept."""
+
+from __future__ import annotations
+
+from collections.abc import Awaitable, Callable
+from http import HTTPStatus
+from typing import Any, cast
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ConfigDict
+from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
+from starlette.responses import Response
+
+NOTHING_CHANGED = "Nothing was changed."
+
+
+class FieldProblem(BaseModel):
+    """One field that does not do."""
+
+    field: str
+    message: str
+
+
+class Problem(BaseModel):
+    """What went wrong. `detail` says what and how to mend it; `kept` says what was not lost."""
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [
+                {
+                    "title": "That does not fit",
+                    "status": 422,
+                    "detail": "The stop distance has to be smaller than the go-again distance.",
+                    "fields": [{"field": "go_m", "message": "has to be above stop_m"}],
+                    "kept": NOTHING_CHANGED,
+                }
+            ]
+        }
+    )
+
+    title: str
+    status: int
+    detail: str
+    fields: list[FieldProblem] = []
+    kept: str = NOTHING_CHANGED
+
+
+class ProblemError(Exception):
+    """Raised anywhere in a request; becomes a problem+json answer."""
+
+    def __init__(
+        self,
+        status: int,
+        title: str,
+        detail: str,
+        fields: list[FieldProblem] | None = None,
+        kept: str = NOTHING_CHANGED,
+    ) -> None:
+        super().__init__(detail)
+        self.problem = Problem(
+            title=title, status=status, detail=detail, fields=fields or [], kept=kept
+        )
+
+
+def not_found(what: str) -> ProblemError:
+    """There is no such thing, or it was deleted."""
+    return ProblemError(404, "Not here", f"There is no such {what}; it may have been deleted.")
+
+
+def does_not_fit(detail: str, field: str | None = None) -> ProblemError:
+    """The request is well formed but cannot be."""
+    text = detail[:1].upper() + detail[1:].rstrip(".") + "."
+    fields = [FieldProblem(field=field, message=detail)] if field else []
+    return ProblemError(422, "That does not fit", text, fields)
+
+
+def install_problem_handlers(app: FastAPI) -> None:
+    """Answer every error of `app` as problem+json."""
+    handlers: dict[type[Exception], Callable[..., Awaitable[Response]]] = {
+        ProblemError: _on_problem,
+        RequestValidationError: _on_validation,
+        HTTPException: _on_http,
+        OperationalError: _on_database,
+        Exception: _on_surprise,
+    }
+    for kind, handler in handlers.items():
+        app.add_exception_handler(kind, handler)
+
+
+def answer(problem: Problem) -> JSONResponse:
+    """The problem as a response."""
+    return JSONResponse(
+        problem.model_dump(), status_code=problem.status, media_type="application/problem+json"
+    )
+
+
+async def _on_problem(_: Request, error: Exception) -> Response:
+    return answer(cast(ProblemError, error).problem)
+
+
+async def _on_validation(_: Request, error: Exception) -> Response:
+    fields = [_field(e) for e in cast(RequestValidationError, error).errors()]
+    detail = "; ".join(f"{field.field}: {field.message}" for field in fields[:5])
+    return answer(
+        Problem(title="That does not fit", status=422, detail=detail + ".", fields=fields[:20])
+    )
+
+
+def _field(error: dict[str, Any]) -> FieldProblem:
+    path = [str(part) for part in error.get("loc", ()) if part not in ("body", "query", "path")]
+    message = str(error.get("msg", "does not fit"))
+    message = message.removeprefix("Value error, ")
+    return FieldProblem(field=".".join(path) or "request", message=message[:300])
+
+
+async def _on_http(_: Request, error: Exception) -> Response:
+    http = cast(HTTPException, error)
+    title = HTTPStatus(http.status_code).phrase
+    return answer(Problem(title=title, status=http.status_code, detail=str(http.detail)))
+
+
+async def _on_database(_: Request, __: Exception) -> Response:
+    return answer(
+        Problem(
+            title="The store does not answer",
+            status=503,
+            detail="The database is not reachable. Restart Tick Stone and try again.",
+            kept="What was saved before is safe on disk.",
+        )
+    )
+
+
+async def _on_surprise(_: Request, error: Exception) -> Response:
+    return answer(
+        Problem(
+            title="Tick Stone slipped",
+            status=500,
+            detail=f"Something unforeseen happened ({type(error).__name__}). "
+            "The server's log has the details.",
+        )
+    )

@@ -1,0 +1,170 @@
+"""Bringing a log in: send it, look at its shape, have it read."""
+
+from __future__ import annotations
+
+import hashlib
+import threading
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from pydantic import StringConstraints
+from sqlalchemy import select
+
+from tickstone.api.desk import DeskDep, SessionDep, find
+from tickstone.api.problems import ProblemError, does_not_fit, not_found
+from tickstone.api.schemas.recording import (
+    ImportOut,
+    PreviewRow,
+    ReadIn,
+    SameFile,
+    ShapeIn,
+    ShapeOut,
+)
+from tickstone.core.families import FAMILIES
+from tickstone.formats.echo_log import EchoMapping
+from tickstone.formats.log_shape import UnreadableLogError
+from tickstone.store.models import Recording, Sensor
+from tickstone.work.importing import MOST_UPLOAD_BYTES, LogImport, NewRecording
+
+router = APIRouter(prefix="/api/imports", tags=["imports"])
+
+FileName = Annotated[str, StringConstraints(max_length=200), Query()]
+
+
+def _found(desk: DeskDep, key: str) -> LogImport:
+    log = desk.imports.get(key)
+    if log is None:
+        raise not_found("file on its way in; choose it again")
+    return log
+
+
+def _import_out(log: LogImport, session: SessionDep) -> ImportOut:
+    same = session.execute(
+        select(Recording, Sensor.name)
+        .join(Sensor, Sensor.id == Recording.sensor_id)
+        .where(Recording.sha256 == log.sha256, Recording.deleted_at.is_(None))
+        .order_by(Recording.id)
+    ).all()
+    return ImportOut(
+        key=log.key,
+        source_name=log.source_name,
+        size=log.size,
+        state=log.state,
+        bytes_read=log.bytes_read,
+        samples=log.samples,
+        bad_lines=log.bad_lines,
+        recording_id=log.recording_id,
+        problem=log.problem,
+        shape=ShapeOut.model_validate(log.preview.shape),
+        rows=[PreviewRow(line=line, cells=list(cells)) for line, cells in log.preview.rows],
+        same_file=[
+            SameFile(
+                recording_id=recording.id,
+                name=recording.name,
+                sensor_name=sensor_name,
+                recorded_at=recording.recorded_at,
+            )
+            for recording, sensor_name in same
+            if recording.id != log.recording_id
+        ],
+    )
+
+
+@router.post(
+    "",
+    status_code=201,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string"}}},
+        }
+    },
+)
+async def send_log(
+    request: Request, desk: DeskDep, session: SessionDep, source_name: FileName = "log.csv"
+) -> ImportOut:
+    """Send a file as the request's body. It goes to disk as it comes, never whole into memory."""
+    path = desk.imports.new_path()
+    digest, size = hashlib.sha256(), 0
+    try:
+        with path.open("wb") as file:
+            async for piece in request.stream():
+                size += len(piece)
+                if size > MOST_UPLOAD_BYTES:
+                    raise ProblemError(
+                        413,
+                        "Too large",
+                        f"A log may hold {MOST_UPLOAD_BYTES // 1024**2} MiB. Split it and bring "
+                        "the parts in one by one.",
+                    )
+                digest.update(piece)
+                file.write(piece)
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
+    name = "".join(c for c in source_name if c.isprintable()).strip() or "log.csv"
+    try:
+        log = desk.imports.accept(path, name, digest.hexdigest(), size)
+    except UnreadableLogError as error:
+        raise does_not_fit(f"{name}: {error}", "file") from error
+    return _import_out(log, session)
+
+
+@router.get("/{key}")
+def read_import(key: str, desk: DeskDep, session: SessionDep) -> ImportOut:
+    """How far a file has come."""
+    return _import_out(_found(desk, key), session)
+
+
+@router.post("/{key}/shape")
+def look_again(key: str, body: ShapeIn, desk: DeskDep, session: SessionDep) -> ImportOut:
+    """Read the first rows again with another separator or decimal mark."""
+    log = _found(desk, key)
+    if log.state not in ("waiting", "failed"):
+        raise ProblemError(409, "Too late", "This file is being read or has been.")
+    log.look_again(body.separator, body.decimal)
+    return _import_out(log, session)
+
+
+@router.post("/{key}/read", status_code=202)
+def read_log(key: str, body: ReadIn, desk: DeskDep, session: SessionDep) -> ImportOut:
+    """Read the file into a recording. Goes on in the background; ask how far it has come."""
+    log = _found(desk, key)
+    sensor = find(session, Sensor, body.sensor_id)
+    if not FAMILIES[sensor.family].has_chain:
+        raise does_not_fit(f"{sensor.name} has no bench to listen on here yet", "sensor_id")
+    try:
+        mapping = EchoMapping(
+            body.separator,
+            body.decimal,
+            body.header_line,
+            body.width,
+            body.time_column,
+            body.time_unit,
+            body.echo_column,
+            body.echo_unit,
+            body.interval_s,
+        )
+    except ValueError as error:
+        raise does_not_fit(str(error), "columns") from error
+    same = _import_out(log, session).same_file
+    if same and not body.again:
+        raise ProblemError(
+            409,
+            "The same file again",
+            f"This very file is already here as “{same[0].name}” of {same[0].sensor_name}. "
+            "Bring it in again only if you mean to.",
+        )
+    if not log.claim():
+        raise ProblemError(409, "Too late", "This file is being read or has been.")
+    new = NewRecording(sensor.id, body.name, body.air.conditions())
+    threading.Thread(target=log.run, args=(desk.engine, mapping, new), daemon=True).start()
+    return _import_out(log, session)
+
+
+@router.delete("/{key}")
+def cancel_import(key: str, desk: DeskDep, session: SessionDep) -> ImportOut:
+    """Stop; nothing of the file is kept."""
+    log = _found(desk, key)
+    log.cancel()
+    return _import_out(log, session)

@@ -1,0 +1,127 @@
+"""Rigs and their tables of stones."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from sqlalchemy import select
+
+from tickstone.api.desk import Desk, DeskDep, RigDep, RowId, SessionDep, find
+from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.rig import (
+    NextOut,
+    RigChange,
+    RigIn,
+    RigOut,
+    RigSummary,
+    SensorRow,
+    StoneOut,
+)
+from tickstone.core.families import FAMILIES
+from tickstone.core.stones import Stone, StoneState
+from tickstone.store.models import Rig, Sensor, utc_now
+from tickstone.work.standing import Standing, standing_of
+
+router = APIRouter(prefix="/api/rigs", tags=["rigs"])
+
+
+def sensor_row(sensor: Sensor, stones: tuple[Stone, ...]) -> SensorRow:
+    """A sensor with its stones."""
+    family = FAMILIES[sensor.family]
+    return SensorRow(
+        id=sensor.id,
+        name=sensor.name,
+        family=sensor.family,
+        family_label=family.label,
+        has_chain=family.has_chain,
+        place=sensor.place,
+        leads=sensor.leads,
+        stones=[StoneOut.model_validate(stone) for stone in stones],
+    )
+
+
+def _counts(standing: Standing) -> tuple[int, int]:
+    states = [stone.state for row in standing.stones for stone in row]
+    present = [state for state in states if state != StoneState.ABSENT]
+    return sum(state == StoneState.TICKED for state in present), len(present)
+
+
+def _rig_out(session: SessionDep, desk: Desk, rig: Rig) -> RigOut:
+    standing = standing_of(session, desk.cache, rig)
+    ticked, stones = _counts(standing)
+    following = None
+    if standing.next is not None:
+        sensor = standing.sensors[standing.next.sensor]
+        stone = standing.next.stone
+        following = NextOut(
+            sensor_id=sensor.id,
+            sensor_name=sensor.name,
+            stage=stone.stage,
+            state=stone.state,
+            reason=stone.reason,
+        )
+    return RigOut(
+        id=rig.id,
+        name=rig.name,
+        description=rig.description,
+        board=rig.board,
+        ticked=ticked,
+        stones=stones,
+        air=Air.of(rig.air),
+        sensors=[
+            sensor_row(sensor, row)
+            for sensor, row in zip(standing.sensors, standing.stones, strict=True)
+        ],
+        next=following,
+    )
+
+
+@router.get("")
+def list_rigs(session: SessionDep, desk: DeskDep) -> list[RigSummary]:
+    """Every rig, oldest first."""
+    rigs = session.scalars(select(Rig).where(Rig.deleted_at.is_(None)).order_by(Rig.id)).all()
+    return [RigSummary.model_validate(_rig_out(session, desk, rig)) for rig in rigs]
+
+
+@router.post("", status_code=201)
+def add_rig(body: RigIn, session: SessionDep, desk: DeskDep) -> RigOut:
+    """Start a rig."""
+    rig = Rig(name=body.name, description=body.description, board=body.board)
+    rig.air = body.air.conditions()
+    session.add(rig)
+    session.commit()
+    return _rig_out(session, desk, rig)
+
+
+@router.get("/{rig_id}")
+def read_rig(rig: RigDep, session: SessionDep, desk: DeskDep) -> RigOut:
+    """A rig's home."""
+    return _rig_out(session, desk, rig)
+
+
+@router.patch("/{rig_id}")
+def change_rig(rig: RigDep, body: RigChange, session: SessionDep, desk: DeskDep) -> RigOut:
+    """Change a rig's words or the air it stands in."""
+    for field in ("name", "description", "board"):
+        value = getattr(body, field)
+        if value is not None:
+            setattr(rig, field, value)
+    if body.air is not None:
+        rig.air = body.air.conditions()
+    session.commit()
+    return _rig_out(session, desk, rig)
+
+
+@router.delete("/{rig_id}", status_code=204)
+def delete_rig(rig: RigDep, session: SessionDep) -> None:
+    """Hide a rig; `restore` brings it back."""
+    rig.deleted_at = utc_now()
+    session.commit()
+
+
+@router.post("/{rig_id}/restore")
+def restore_rig(rig_id: RowId, session: SessionDep, desk: DeskDep) -> RigOut:
+    """Bring a hidden rig back."""
+    rig = find(session, Rig, rig_id, deleted=True)
+    rig.deleted_at = None
+    session.commit()
+    return _rig_out(session, desk, rig)

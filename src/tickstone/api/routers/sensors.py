@@ -1,0 +1,162 @@
+"""Sensors: parameters, sign-offs, and everything about the one in hand."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from sqlalchemy import select
+
+from tickstone.api.desk import Desk, DeskDep, RigDep, RowId, SensorDep, SessionDep, find
+from tickstone.api.problems import does_not_fit
+from tickstone.api.routers.calibrations import calibration_out
+from tickstone.api.routers.recordings import recording_out
+from tickstone.api.routers.rigs import sensor_row
+from tickstone.api.routers.thresholds import threshold_out
+from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.recording import FindingOut
+from tickstone.api.schemas.rig import Parameters, SensorChange, SensorIn, SignOffIn, SignOffOut
+from tickstone.api.schemas.sensor import AirModelOut, FixedRuleOut, SensorOut
+from tickstone.core.air.fixed_rules import FIXED_RULES
+from tickstone.core.air.sound_speed import AIR_MODELS
+from tickstone.core.families import FAMILIES
+from tickstone.core.finding import worst_first
+from tickstone.core.findings import stone_findings
+from tickstone.core.stones import WorkStage, stones_for
+from tickstone.store.models import Calibration, Recording, Sensor, SignOff, utc_now
+from tickstone.work.chains import differing, latest_threshold, parameters_of
+from tickstone.work.standing import facts_of
+
+router = APIRouter(prefix="/api", tags=["sensors"])
+
+
+def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
+    stones = stones_for(facts_of(session, desk.cache, sensor))
+    recordings = session.scalars(
+        select(Recording)
+        .where(Recording.sensor_id == sensor.id, Recording.deleted_at.is_(None))
+        .order_by(Recording.recorded_at.desc(), Recording.id.desc())
+    )
+    calibrations = session.scalars(
+        select(Calibration)
+        .where(Calibration.sensor_id == sensor.id)
+        .order_by(Calibration.made_at.desc(), Calibration.id.desc())
+    )
+    sign_offs = session.scalars(
+        select(SignOff)
+        .where(SignOff.sensor_id == sensor.id, SignOff.deleted_at.is_(None))
+        .order_by(SignOff.at.desc(), SignOff.id.desc())
+    )
+    threshold = latest_threshold(session, sensor.id)
+    return SensorOut(
+        **sensor_row(sensor, stones).model_dump(),
+        rig_id=sensor.rig_id,
+        rig_name=sensor.rig.name,
+        rig_air=Air.of(sensor.rig.air),
+        parameters=Parameters.model_validate(parameters_of(sensor)),
+        defaults=Parameters(),
+        air_models=[AirModelOut.model_validate(model) for model in AIR_MODELS.values()],
+        fixed_rules=[FixedRuleOut.model_validate(rule) for rule in FIXED_RULES.values()],
+        recordings=[recording_out(recording) for recording in recordings],
+        calibration=calibration_out(sensor.calibration) if sensor.calibration else None,
+        calibrations=[calibration_out(row) for row in calibrations],
+        threshold=threshold_out(threshold) if threshold else None,
+        sign_offs=[SignOffOut.model_validate(row) for row in sign_offs],
+        findings=[FindingOut.of(f) for f in worst_first(stone_findings(stones))],
+    )
+
+
+@router.post("/rigs/{rig_id}/sensors", status_code=201)
+def add_sensor(rig: RigDep, body: SensorIn, session: SessionDep, desk: DeskDep) -> SensorOut:
+    """Add a sensor to a rig."""
+    if body.family not in FAMILIES:
+        raise does_not_fit(
+            f"there is no sensor family “{body.family}”; known are {', '.join(FAMILIES)}", "family"
+        )
+    sensor = Sensor(
+        rig_id=rig.id,
+        name=body.name,
+        family=body.family,
+        place=body.place,
+        leads=body.leads,
+        position=len(rig.sensors),
+        parameters={},
+    )
+    session.add(sensor)
+    session.commit()
+    session.refresh(rig)
+    return _sensor_out(session, desk, sensor)
+
+
+@router.get("/sensors/{sensor_id}")
+def read_sensor(sensor: SensorDep, session: SessionDep, desk: DeskDep) -> SensorOut:
+    """Everything about one sensor."""
+    return _sensor_out(session, desk, sensor)
+
+
+@router.patch("/sensors/{sensor_id}")
+def change_sensor(
+    sensor: SensorDep, body: SensorChange, session: SessionDep, desk: DeskDep
+) -> SensorOut:
+    """Change a sensor's words or parameters, or choose the calibration in use."""
+    for field in ("name", "place", "leads"):
+        value = getattr(body, field)
+        if value is not None:
+            setattr(sensor, field, value)
+    if body.parameters is not None:
+        try:
+            sensor.parameters = differing(body.parameters.parameters())
+        except ValueError as error:
+            raise does_not_fit(str(error), "parameters") from error
+    if "calibration_id" in body.model_fields_set:
+        chosen = session.get(Calibration, body.calibration_id) if body.calibration_id else None
+        if body.calibration_id is not None and (chosen is None or chosen.sensor_id != sensor.id):
+            raise does_not_fit("that calibration is not this sensor’s", "calibration_id")
+        sensor.calibration = chosen
+    session.commit()
+    return _sensor_out(session, desk, sensor)
+
+
+@router.delete("/sensors/{sensor_id}", status_code=204)
+def delete_sensor(sensor: SensorDep, session: SessionDep) -> None:
+    """Hide a sensor; `restore` brings it back."""
+    sensor.deleted_at = utc_now()
+    session.commit()
+
+
+@router.post("/sensors/{sensor_id}/restore")
+def restore_sensor(sensor_id: RowId, session: SessionDep, desk: DeskDep) -> SensorOut:
+    """Bring a hidden sensor back."""
+    sensor = find(session, Sensor, sensor_id, deleted=True)
+    sensor.deleted_at = None
+    session.commit()
+    return _sensor_out(session, desk, sensor)
+
+
+@router.post("/sensors/{sensor_id}/sign-offs", status_code=201)
+def add_sign_off(sensor: SensorDep, body: SignOffIn, session: SessionDep) -> SignOffOut:
+    """Note that the wiring, or a drive, was looked at, and whether it is right."""
+    if body.stage not in (WorkStage.WIRED, WorkStage.DRIVEN):
+        raise does_not_fit(
+            "only wiring and drives are signed off; the other stones tick by themselves", "stage"
+        )
+    row = SignOff(
+        sensor_id=sensor.id, stage=body.stage.value, is_right=body.is_right, note=body.note
+    )
+    session.add(row)
+    session.commit()
+    return SignOffOut.model_validate(row)
+
+
+@router.delete("/sign-offs/{sign_off_id}", status_code=204)
+def delete_sign_off(sign_off_id: RowId, session: SessionDep) -> None:
+    """Take a sign-off back."""
+    find(session, SignOff, sign_off_id).deleted_at = utc_now()
+    session.commit()
+
+
+@router.post("/sign-offs/{sign_off_id}/restore")
+def restore_sign_off(sign_off_id: RowId, session: SessionDep) -> SignOffOut:
+    """Bring a sign-off back."""
+    row = find(session, SignOff, sign_off_id, deleted=True)
+    row.deleted_at = None
+    session.commit()
+    return SignOffOut.model_validate(row)

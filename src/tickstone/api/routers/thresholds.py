@@ -1,0 +1,149 @@
+"""Stopping distances and thresholds."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from tickstone.api.desk import RangerDep, RowId, SessionDep, find
+from tickstone.api.problems import does_not_fit
+from tickstone.api.schemas.sensor import StoppingIn, StoppingOut, ThresholdIn, ThresholdOut
+from tickstone.core.stopping import (
+    StoppingInputs,
+    greatest_speed_m_per_s,
+    stopping_distance,
+    suggested_thresholds_m,
+)
+from tickstone.store.models import Sensor, Threshold, utc_now
+from tickstone.work.chains import (
+    calibration_stage,
+    latest_recording,
+    parameters_of,
+    threshold_stage,
+)
+from tickstone.work.echo_cache import rate_hz
+from tickstone.work.view import reading_u_m
+
+router = APIRouter(prefix="/api", tags=["thresholds"])
+
+USUAL_SAMPLE_S = 0.06
+"""Quiet time between pings of a 40 kHz ranger, when no recording tells better; from memory."""
+USUAL_STOP_M = 0.4
+
+
+def threshold_out(row: Threshold) -> ThresholdOut:
+    """A threshold as kept."""
+    return ThresholdOut(
+        id=row.id,
+        set_at=row.set_at,
+        stop_m=row.stop_m,
+        go_m=row.go_m,
+        needed_m=row.needed_m,
+        stopping=StoppingIn.model_validate(row.stopping) if row.stopping else None,
+        calibration_id=row.calibration_id,
+    )
+
+
+def _inputs(session: SessionDep, sensor: Sensor, body: StoppingIn) -> tuple[StoppingInputs, str]:
+    """The core's inputs, with what was left out taken from the newest recording and the chain."""
+    parameters = parameters_of(sensor)
+    recording = latest_recording(session, sensor.id)
+    rate = 0.0
+    if recording is not None:
+        rate = rate_hz(recording.samples, (recording.last_time_us - recording.first_time_us) / 1e6)
+    note = (
+        f"{rate:.1f} readings a second in “{recording.name}”"
+        if rate > 0 and recording is not None
+        else f"no recording yet: {USUAL_SAMPLE_S * 1000:.0f} ms between pings assumed"
+    )
+    sample_s = (
+        body.sample_s if body.sample_s is not None else (1 / rate if rate else USUAL_SAMPLE_S)
+    )
+    filter_s = body.filter_s
+    if filter_s is None:
+        filter_s = (parameters.median_n - 1) / 2 * sample_s
+    air = sensor.rig.air
+    calibration = (
+        calibration_stage(sensor.calibration, air, parameters) if sensor.calibration else None
+    )
+    near_m = body.stop_m or USUAL_STOP_M
+    u_m = reading_u_m(max(near_m, 2 * parameters.min_m), parameters, air, calibration)
+    return (
+        StoppingInputs(
+            speed_m_per_s=body.speed_m_per_s,
+            speed_u=body.speed_u,
+            deceleration_m_per_s2=body.deceleration_m_per_s2,
+            deceleration_u=body.deceleration_u,
+            sample_s=sample_s,
+            filter_s=filter_s,
+            loop_s=body.loop_s,
+            actuate_s=body.actuate_s,
+            reading_u_m=u_m,
+            margin_m=body.margin_m,
+        ),
+        note,
+    )
+
+
+@router.post("/sensors/{sensor_id}/stopping")
+def work_out_stopping(sensor: RangerDep, body: StoppingIn, session: SessionDep) -> StoppingOut:
+    """How far the rig runs before it stands, and the thresholds that follow. Saves nothing."""
+    inputs, note = _inputs(session, sensor, body)
+    stopping = stopping_distance(inputs)
+    stop_m, go_m = suggested_thresholds_m(inputs)
+    return StoppingOut(
+        sample_s=inputs.sample_s,
+        filter_s=inputs.filter_s,
+        reading_u_m=inputs.reading_u_m,
+        blind_s=inputs.blind_s,
+        travel_blind_m=stopping.travel_blind_m,
+        travel_braking_m=stopping.travel_braking_m,
+        doubt_m=stopping.doubt_m,
+        margin_m=stopping.margin_m,
+        total_m=stopping.total_m,
+        suggested_stop_m=stop_m,
+        suggested_go_m=go_m,
+        greatest_speed_m_per_s=(
+            greatest_speed_m_per_s(body.stop_m, inputs) if body.stop_m is not None else None
+        ),
+        note=note,
+    )
+
+
+@router.post("/sensors/{sensor_id}/thresholds", status_code=201)
+def set_threshold(sensor: RangerDep, body: ThresholdIn, session: SessionDep) -> ThresholdOut:
+    """Set stop and go-again distances; earlier ones are kept and come back by deleting this one."""
+    try:
+        threshold_stage(body.stop_m, body.go_m, parameters_of(sensor))
+    except ValueError as error:
+        raise does_not_fit(str(error), "go_m") from error
+    needed_m = None
+    if body.stopping is not None:
+        asked = body.stopping.model_copy(update={"stop_m": body.stop_m})
+        needed_m = stopping_distance(_inputs(session, sensor, asked)[0]).total_m
+    row = Threshold(
+        sensor_id=sensor.id,
+        calibration_id=sensor.calibration_id,
+        stop_m=body.stop_m,
+        go_m=body.go_m,
+        needed_m=needed_m,
+        stopping=body.stopping.model_dump() if body.stopping else {},
+    )
+    session.add(row)
+    session.commit()
+    return threshold_out(row)
+
+
+@router.delete("/thresholds/{threshold_id}", status_code=204)
+def delete_threshold(threshold_id: RowId, session: SessionDep) -> None:
+    """Take a threshold back; the one before it counts again."""
+    find(session, Threshold, threshold_id).deleted_at = utc_now()
+    session.commit()
+
+
+@router.post("/thresholds/{threshold_id}/restore")
+def restore_threshold(threshold_id: RowId, session: SessionDep) -> ThresholdOut:
+    """Bring a threshold back."""
+    row = find(session, Threshold, threshold_id, deleted=True)
+    row.deleted_at = None
+    session.commit()
+    return threshold_out(row)

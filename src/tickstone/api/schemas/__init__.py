@@ -1,0 +1,1 @@
+"""What goes over the wire. SI units; names say the unit."""

@@ -1,0 +1,34 @@
+"""Shared ground of all bodies."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+
+class Body(BaseModel):
+    """Unknown fields and infinite numbers are refused; rows of the store can be read directly."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, from_attributes=True)
+
+
+class Answer(BaseModel):
+    """What the server says. Every field is always there."""
+
+    model_config = ConfigDict(
+        from_attributes=True, json_schema_serialization_defaults_required=True
+    )
+
+
+Name = Annotated[
+    str,
+    StringConstraints(
+        strip_whitespace=True, min_length=1, max_length=120, pattern=r"^[^\x00-\x1f\x7f]*$"
+    ),
+]
+Words = Annotated[
+    str, StringConstraints(strip_whitespace=True, max_length=2_000, pattern=r"^[^\x00]*$")
+]
+Metres = Annotated[float, Field(ge=-20, le=20)]
+Seconds = Annotated[float, Field(ge=0, le=1e9)]

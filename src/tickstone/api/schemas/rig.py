@@ -1,0 +1,166 @@
+"""Rigs, sensors and their stones."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import ConfigDict, Field, StringConstraints
+
+from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.base import Answer, Body, Name, Words
+from tickstone.core.families.ultrasonic_ranger import RangerParameters
+from tickstone.core.stones import StoneState, WorkStage
+
+
+class StoneOut(Answer):
+    """One cell of the table."""
+
+    stage: WorkStage
+    state: StoneState
+    short: str
+    reason: str
+
+
+class Parameters(Body):
+    """The ranger's parameters; see the chain. Left-out fields keep their defaults."""
+
+    model_config = ConfigDict(
+        extra="forbid",
+        allow_inf_nan=False,
+        from_attributes=True,
+        json_schema_serialization_defaults_required=True,
+        json_schema_extra={"examples": [{"air_model": "cramer", "mount_m": 0.008, "median_n": 3}]},
+    )
+
+    air_model: Annotated[str, StringConstraints(max_length=30)] = "cramer"
+    fixed_speed_m_per_s: float = Field(default=343.0, ge=250, le=450)
+    min_m: float = Field(default=0.02, ge=0, le=20)
+    max_m: float = Field(default=4.0, gt=0, le=20)
+    timeout_us: float = Field(default=38_000.0, ge=100, le=1e6)
+    tick_us: float = Field(default=1.0, ge=0, le=1e4)
+    detection_us: float = Field(default=12.5, ge=0, le=1e4)
+    baseline_m: float = Field(default=0.026, ge=0, le=0.5)
+    mount_m: float = Field(default=0.0, ge=-2, le=2)
+    mount_tolerance_m: float = Field(default=0.001, ge=0, le=1)
+    median_n: int = Field(default=3, ge=1, le=99)
+    blind_stop_s: float = Field(default=0.25, ge=0, le=60)
+    silence_is_clear: bool = False
+    beam_rad: float = Field(default=RangerParameters().beam_rad, gt=0, lt=3.14)
+
+    def parameters(self) -> RangerParameters:
+        """As the core takes it. Raises ValueError when two of them do not fit together."""
+        return RangerParameters(**self.model_dump())
+
+
+class SensorRow(Answer):
+    """A sensor in the table of stones."""
+
+    id: int
+    name: str
+    family: str
+    family_label: str
+    has_chain: bool
+    place: str
+    leads: str
+    stones: list[StoneOut]
+
+
+class NextOut(Answer):
+    """The stone to turn to."""
+
+    sensor_id: int
+    sensor_name: str
+    stage: WorkStage
+    state: StoneState
+    reason: str
+
+
+class RigSummary(Answer):
+    """A rig in the list of rigs."""
+
+    id: int
+    name: str
+    description: str
+    board: str
+    ticked: int
+    stones: int
+
+
+class RigOut(RigSummary):
+    """A rig's home: every sensor, every stone, and what to do next."""
+
+    air: Air
+    sensors: list[SensorRow]
+    next: NextOut | None
+
+
+class RigIn(Body):
+    """A new rig."""
+
+    model_config = ConfigDict(
+        json_schema_extra={"examples": [{"name": "Bramble", "board": "5 V 8-bit board"}]}
+    )
+
+    name: Name
+    description: Words = ""
+    board: Words = ""
+    air: Air = Air(temperature_c=20.0)
+
+
+class RigChange(Body):
+    """What to change of a rig; the rest stays."""
+
+    model_config = ConfigDict(json_schema_extra={"examples": [{"air": {"temperature_c": 21.5}}]})
+
+    name: Name | None = None
+    description: Words | None = None
+    board: Words | None = None
+    air: Air | None = None
+
+
+class SensorIn(Body):
+    """A new sensor."""
+
+    model_config = ConfigDict(
+        json_schema_extra={"examples": [{"name": "Front ranger", "family": "ultrasonic_ranger"}]}
+    )
+
+    name: Name
+    family: Annotated[str, StringConstraints(max_length=60)] = "ultrasonic_ranger"
+    place: Words = ""
+    leads: Words = ""
+
+
+class SensorChange(Body):
+    """What to change of a sensor. `calibration_id`: one of its own, or null for none."""
+
+    model_config = ConfigDict(json_schema_extra={"examples": [{"parameters": {"mount_m": 0.008}}]})
+
+    name: Name | None = None
+    place: Words | None = None
+    leads: Words | None = None
+    parameters: Parameters | None = None
+    calibration_id: int | None = Field(default=None, ge=1)
+
+
+class SignOffIn(Body):
+    """A look at the wiring, or a drive."""
+
+    model_config = ConfigDict(
+        json_schema_extra={"examples": [{"stage": "wired", "is_right": True, "note": ""}]}
+    )
+
+    stage: WorkStage
+    is_right: bool
+    note: Words = ""
+
+
+class SignOffOut(Answer):
+    """A sign-off as kept."""
+
+    id: int
+    stage: WorkStage
+    is_right: bool
+    note: str
+    at: datetime

@@ -1,0 +1,24 @@
+"""``tickstone``: one file for each command, registered here."""
+
+from __future__ import annotations
+
+import typer
+
+from tickstone.cli import convert_echo, openapi, serve
+
+app = typer.Typer(
+    name="tickstone",
+    help="From raw sensor ticks to a number with its working, and on to a decision.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+)
+convert = typer.Typer(help="Turn one raw reading into a quantity.", no_args_is_help=True)
+app.add_typer(convert, name="convert")
+
+convert.command("echo")(convert_echo.convert_echo)
+app.command("serve")(serve.serve)
+app.command("openapi")(openapi.print_openapi)
+
+if __name__ == "__main__":
+    app()

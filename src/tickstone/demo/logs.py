@@ -1,0 +1,82 @@
+"""The example logs that ship with Tick Stone, and how they are made.
+
+``python -m tickstone.demo.logs`` writes them anew; a test holds the files to the generator.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from tickstone.core.air.conditions import AirConditions
+from tickstone.demo.echo_model import RangerModel, Silence, held_and_moved
+
+FRONT_RULER = "front-ranger-ruler.csv"
+FRONT_CURTAIN = "front-ranger-curtain.csv"
+LEFT_RULER = "left-ranger-ruler.csv"
+
+EXAMPLE_LOGS = {
+    FRONT_RULER: "A board held at 0.300, 0.600 and 1.000 m from Bramble’s front; shed at 14.0 °C.",
+}
+
+_FOLDER = Path(__file__).parent / "logs"
+_SEED = 20_260_714
+
+FRONT_AIR = AirConditions(14.0, 0.62)
+CURTAIN_AIR = AirConditions(16.0, 0.58)
+LEFT_AIR = AirConditions(2.5, 0.81)
+
+
+def log_path(name: str) -> Path:
+    """Where an example log lies. name: one of ours, never a person's."""
+    return _FOLDER / name
+
+
+def front_ruler() -> str:
+    """Three ruler positions, a soft jacket for two seconds, a banner and a few torn lines."""
+    rng = np.random.default_rng(_SEED)
+    time_ms = np.cumsum(rng.integers(50, 52, 832)) + 812
+    time_s = (time_ms - time_ms[0]) / 1000.0
+    truth = held_and_moved(time_s, [(0, 11.5, 0.300), (13.8, 23.0, 0.600), (29.5, 60.0, 1.000)])
+    model = RangerModel(FRONT_AIR, 0.008, 0.0055, 1.0032, 5.0, 0.004, 0.002)
+    echo = model.echoes_us(time_s, truth, [Silence(30.6, 32.1, 0.9)], rng)
+    battery = np.rint(4_930 - 0.4 * time_s + rng.normal(0, 4, len(time_s))).astype(int)
+    lines = [f"{t},{e},{b}" for t, e, b in zip(time_ms, echo, battery, strict=True)]
+    lines[287] = lines[287][:6]
+    lines.insert(511, f"{time_ms[510] + 3},ovf,4921")
+    return "Bramble front ranger, ready\nt_ms,echo_us,battery_mv\n" + "\n".join(lines) + "\n"
+
+
+def front_curtain() -> str:
+    """A first try against a curtain: near a third of the echoes never came back."""
+    rng = np.random.default_rng(_SEED + 1)
+    time_ms = np.cumsum(rng.integers(50, 52, 420)) + 790
+    time_s = (time_ms - time_ms[0]) / 1000.0
+    truth = held_and_moved(time_s, [(0, 8, 0.720), (12, 30, 0.480)])
+    model = RangerModel(CURTAIN_AIR, 0.008, 0.0055, 1.0032, 9.0, 0.31, 0.004)
+    echo = model.echoes_us(time_s, truth, [], rng)
+    lines = [f"{t},{e}" for t, e in zip(time_ms, echo, strict=True)]
+    return "t_ms,echo_us\n" + "\n".join(lines) + "\n"
+
+
+def left_ruler() -> str:
+    """Four ruler positions on a cold morning; seconds and decimal commas."""
+    rng = np.random.default_rng(_SEED + 2)
+    time_s = np.cumsum(rng.normal(0.060, 0.0004, 900))
+    time_s -= time_s[0]
+    truth = held_and_moved(
+        time_s, [(0, 11, 0.150), (13, 25, 0.400), (28, 39, 0.800), (43, 60, 1.400)]
+    )
+    model = RangerModel(LEFT_AIR, 0.0, 0.004, 0.9979, 5.0, 0.006, 0.001)
+    echo = model.echoes_us(time_s, truth, [Silence(40.2, 41.4, 0.5)], rng)
+    lines = [f"{t:.4f};{e / 1000:.3f}" for t, e in zip(time_s, echo, strict=True)]
+    return "time_s;echo_ms\n" + "\n".join(lines).replace(".", ",") + "\n"
+
+
+MAKERS = {FRONT_RULER: front_ruler, FRONT_CURTAIN: front_curtain, LEFT_RULER: left_ruler}
+
+if __name__ == "__main__":
+    _FOLDER.mkdir(exist_ok=True)
+    for name, make in MAKERS.items():
+        log_path(name).write_text(make(), encoding="utf-8", newline="\n")

@@ -1,0 +1,1 @@
+"""The work on a stored rig: where the rules of the core meet what is kept."""

@@ -1,0 +1,176 @@
+"""Bringing a log in: a file on disk, a look at its shape, then a recording, all or nothing."""
+
+from __future__ import annotations
+
+import secrets
+import threading
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Literal
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from tickstone.core.air.conditions import AirConditions
+from tickstone.formats.echo_log import EchoMapping, read_echo_log
+from tickstone.formats.log_shape import HEAD_BYTES, LogPreview, preview_log
+from tickstone.store.models import Recording
+from tickstone.store.recordings import RecordingWriter
+
+MOST_UPLOAD_BYTES = 1024 * 1024 * 1024
+MOST_WAITING = 20
+
+State = Literal["waiting", "reading", "done", "failed", "cancelled"]
+
+
+@dataclass(frozen=True, slots=True)
+class NewRecording:
+    """What the recording is to be called and the air it was taken in."""
+
+    sensor_id: int
+    name: str
+    air: AirConditions
+
+
+@dataclass(slots=True)
+class LogImport:
+    """One file on its way in. bytes_read of size tells the progress."""
+
+    key: str
+    path: Path
+    source_name: str
+    sha256: str
+    size: int
+    preview: LogPreview
+    state: State = "waiting"
+    bytes_read: int = 0
+    samples: int = 0
+    bad_lines: int = 0
+    recording_id: int | None = None
+    problem: str = ""
+    _stop: threading.Event = field(default_factory=threading.Event)
+    _claim: threading.Lock = field(default_factory=threading.Lock)
+
+    def look_again(self, separator: str | None, decimal: str | None) -> None:
+        """Read the first rows again with what the person settled."""
+        with self.path.open("rb") as file:
+            self.preview = preview_log(file.read(HEAD_BYTES), separator, decimal)
+
+    def claim(self) -> bool:
+        """Take the file for reading; False when it is being read or is gone."""
+        with self._claim:
+            if self.state not in ("waiting", "failed"):
+                return False
+            self.state, self.problem = "reading", ""
+            self.bytes_read = self.samples = self.bad_lines = 0
+            return True
+
+    def cancel(self) -> None:
+        """Ask a reading import to stop; nothing of it is kept."""
+        self._stop.set()
+        with self._claim:
+            if self.state in ("waiting", "failed"):
+                self.state = "cancelled"
+                self.path.unlink(missing_ok=True)
+
+    def run(self, engine: Engine, mapping: EchoMapping, new: NewRecording) -> None:
+        """Read the file into a recording, in one transaction."""
+        try:
+            with Session(engine) as session:
+                recording = self._read_into(session, mapping, new)
+                if self._stop.is_set():
+                    session.rollback()
+                    self.state = "cancelled"
+                elif self.samples == 0:
+                    session.rollback()
+                    self.problem = _nothing_read(self)
+                    self.state = "failed"
+                else:
+                    session.commit()
+                    self.recording_id = recording.id
+                    self.state = "done"
+        except Exception as error:
+            self.problem = f"Reading stopped: {type(error).__name__}. Nothing of it was kept."
+            self.state = "failed"
+            raise
+        finally:
+            if self.state in ("done", "cancelled"):
+                self.path.unlink(missing_ok=True)
+
+    def _read_into(self, session: Session, mapping: EchoMapping, new: NewRecording) -> Recording:
+        recording = Recording(
+            sensor_id=new.sensor_id,
+            name=new.name,
+            source_name=self.source_name,
+            sha256=self.sha256,
+            samples=0,
+            bad_lines=0,
+            first_time_us=0,
+            last_time_us=0,
+        )
+        recording.air = new.air
+        session.add(recording)
+        session.flush()
+        writer = RecordingWriter(session, recording)
+        with self.path.open("rb") as file:
+            for batch in read_echo_log(file, mapping, self._stop.is_set):
+                writer.append(batch.time_us, batch.echo_ns)
+                writer.put_aside((bad.line, bad.text, bad.reason) for bad in batch.bad)
+                self.bytes_read = batch.bytes_read
+                self.samples = writer.samples
+                self.bad_lines += len(batch.bad)
+        writer.close()
+        return recording
+
+
+def _nothing_read(log: LogImport) -> str:
+    return (
+        f"No line of “{log.source_name}” could be read this way: all {log.bad_lines} were put "
+        "aside. Check the separator, the decimal mark and the columns. The file is still here."
+    )
+
+
+@dataclass(slots=True)
+class ImportDesk:
+    """The files on their way in. Those of an earlier run are swept away at the start."""
+
+    folder: Path
+    _imports: dict[str, LogImport] = field(default_factory=dict)
+    _lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def open(self) -> None:
+        """Make the folder and clear what an earlier run left in it."""
+        self.folder.mkdir(parents=True, exist_ok=True)
+        for left in self.folder.glob("*.log"):
+            left.unlink(missing_ok=True)
+
+    def new_path(self) -> Path:
+        """Where the next file goes; the name is ours, never the person's."""
+        return self.folder / f"{secrets.token_hex(8)}.log"
+
+    def accept(self, path: Path, source_name: str, sha256: str, size: int) -> LogImport:
+        """Take in a file that has arrived and look at its shape.
+
+        Raises UnreadableLogError, after removing the file.
+        """
+        try:
+            with path.open("rb") as file:
+                preview = preview_log(file.read(HEAD_BYTES))
+        except ValueError:
+            path.unlink(missing_ok=True)
+            raise
+        log = LogImport(path.stem, path, source_name, sha256, size, preview)
+        with self._lock:
+            self._imports[log.key] = log
+            self._forget_oldest()
+        return log
+
+    def get(self, key: str) -> LogImport | None:
+        """The import of this key, if there is one."""
+        return self._imports.get(key)
+
+    def _forget_oldest(self) -> None:
+        idle = [log for log in self._imports.values() if log.state != "reading"]
+        for log in idle[: max(0, len(self._imports) - MOST_WAITING)]:
+            log.path.unlink(missing_ok=True)
+            del self._imports[log.key]

@@ -1,0 +1,126 @@
+"""Where a stored rig stands: the facts of each sensor, and its stones."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from tickstone.core.families import FAMILIES
+from tickstone.core.families.ultrasonic_ranger import calibration_grounds
+from tickstone.core.status import Status
+from tickstone.core.stones import (
+    CalibrationFacts,
+    NextStone,
+    RecordingFacts,
+    SensorFacts,
+    SignOffFacts,
+    Stone,
+    ThresholdFacts,
+    WorkStage,
+    next_stone,
+    stones_for,
+)
+from tickstone.store.models import Calibration, Rig, Sensor, SignOff, Threshold, utc_now
+from tickstone.work.chains import latest_recording, latest_threshold, parameters_of
+from tickstone.work.echo_cache import EchoCache, rate_hz
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A rig's sensors with their stones, row by row, and the stone to turn to."""
+
+    sensors: tuple[Sensor, ...]
+    stones: tuple[tuple[Stone, ...], ...]
+    next: NextStone | None
+
+
+def standing_of(session: Session, cache: EchoCache, rig: Rig) -> Standing:
+    """Work out every stone of a rig."""
+    sensors = tuple(rig.sensors)
+    stones = tuple(stones_for(facts_of(session, cache, sensor)) for sensor in sensors)
+    return Standing(sensors, stones, next_stone(stones))
+
+
+def facts_of(session: Session, cache: EchoCache, sensor: Sensor) -> SensorFacts:
+    """All that the stone rules look at, for one sensor."""
+    family = FAMILIES[sensor.family]
+    facts = SensorFacts(
+        family=family,
+        now=utc_now(),
+        air=sensor.rig.air,
+        wired=_sign_off(session, sensor.id, WorkStage.WIRED),
+        driven=_sign_off(session, sensor.id, WorkStage.DRIVEN),
+    )
+    if not family.has_chain:
+        return facts
+    parameters = parameters_of(sensor)
+    threshold = latest_threshold(session, sensor.id)
+    return SensorFacts(
+        family=family,
+        now=facts.now,
+        air=facts.air,
+        grounds=calibration_grounds(parameters),
+        reads_the_air=parameters.reads_the_air,
+        wired=facts.wired,
+        recording=_recording_facts(session, cache, sensor),
+        calibration=_calibration_facts(sensor.calibration) if sensor.calibration else None,
+        threshold=_threshold_facts(threshold) if threshold else None,
+        driven=facts.driven,
+    )
+
+
+def _sign_off(session: Session, sensor_id: int, stage: WorkStage) -> SignOffFacts | None:
+    row = session.scalars(
+        select(SignOff)
+        .where(
+            SignOff.sensor_id == sensor_id,
+            SignOff.stage == stage.value,
+            SignOff.deleted_at.is_(None),
+        )
+        .order_by(SignOff.at.desc(), SignOff.id.desc())
+        .limit(1)
+    ).first()
+    return SignOffFacts(row.at, row.is_right, row.note) if row else None
+
+
+def _recording_facts(session: Session, cache: EchoCache, sensor: Sensor) -> RecordingFacts | None:
+    recording = latest_recording(session, sensor.id)
+    if recording is None:
+        return None
+    counts = cache.counts(session, recording, parameters_of(sensor))
+    duration_s = (recording.last_time_us - recording.first_time_us) / 1e6
+    return RecordingFacts(
+        name=recording.name,
+        at=recording.recorded_at,
+        samples=recording.samples,
+        good=counts.get(Status.OK, 0),
+        no_echo=counts.get(Status.NO_ECHO, 0) + counts.get(Status.TIMED_OUT, 0),
+        rate_hz=rate_hz(recording.samples, duration_s),
+    )
+
+
+def _calibration_facts(row: Calibration) -> CalibrationFacts:
+    variance = row.var_offset + 2.0 * row.cov + row.var_scale
+    return CalibrationFacts(
+        identity=str(row.id),
+        at=row.made_at,
+        air=row.air,
+        grounds=row.grounds,
+        scale=row.scale,
+        offset_m=row.offset_m,
+        u_at_1m_m=max(0.0, variance) ** 0.5,
+        marks=sum(bool(mark["used"]) for mark in row.marks),
+        errors=tuple(row.errors),
+    )
+
+
+def _threshold_facts(row: Threshold) -> ThresholdFacts:
+    return ThresholdFacts(
+        at=row.set_at,
+        stop_m=row.stop_m,
+        go_m=row.go_m,
+        needed_m=row.needed_m,
+        calibration_identity=None if row.calibration_id is None else str(row.calibration_id),
+    )
