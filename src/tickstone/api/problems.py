@@ -9,22 +9,24 @@ from typing import Any, cast
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel, ConfigDict
+from pydantic import ConfigDict
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 from starlette.responses import Response
 
+from tickstone.api.schemas.base import Answer
+
 NOTHING_CHANGED = "Nothing was changed."
 
 
-class FieldProblem(BaseModel):
+class FieldProblem(Answer):
     """One field that does not do."""
 
     field: str
     message: str
 
 
-class Problem(BaseModel):
+class Problem(Answer):
     """What went wrong. `detail` says what and how to mend it; `kept` says what was not lost."""
 
     model_config = ConfigDict(

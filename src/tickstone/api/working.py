@@ -21,7 +21,7 @@ def step_out(step: Step) -> StepOut:
         sign=step.sign,
         operand_shown=_operand(step.operand),
         operand_unit=step.operand.unit,
-        operand_note=step.operand.text,
+        operand_note=step.operand.text if step.operand.value is not None else "",
         formula=step.formula,
         filled=step.filled,
         value=step.value if math.isfinite(step.value) else None,

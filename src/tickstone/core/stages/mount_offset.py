@@ -39,7 +39,7 @@ class MountOffset:
             stage=self.name,
             label="mount",
             sign="−" if self.offset_m >= 0 else "+",
-            operand=Operand(abs(self.offset_m), "m", u, "face to edge"),
+            operand=Operand(abs(self.offset_m) * 1000.0, "mm", u * 1000.0, "face to edge"),
             formula="d − m",
             filled=f"{reading.value:.4f} − {self.offset_m:.4f} m".replace("− -", "+ "),
             value=reading.value - self.offset_m,

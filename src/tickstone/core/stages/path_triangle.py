@@ -59,7 +59,7 @@ class PathTriangle:
             stage=self.name,
             label="path triangle",
             sign="△",
-            operand=Operand(self.baseline_m, "m", 0.0, "between emitter and receiver"),
+            operand=Operand(self.baseline_m * 1000.0, "mm", 0.0, "between emitter and receiver"),
             formula="d = √(s² − (b/2)²)",
             filled=f"√({reading.value:.4f}² − {half:.4f}²) m",
             value=value,

@@ -1,0 +1,15 @@
+import hooks from "eslint-plugin-react-hooks";
+import tseslint from "typescript-eslint";
+
+export default tseslint.config(
+  { ignores: ["dist", "src/api/schema.d.ts"] },
+  ...tseslint.configs.strict,
+  hooks.configs.flat.recommended,
+  {
+    rules: {
+      "@typescript-eslint/no-non-null-assertion": "error",
+      eqeqeq: ["error", "smart"],
+      "no-console": "error",
+    },
+  },
+);

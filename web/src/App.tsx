@@ -1,0 +1,42 @@
+import { Suspense, lazy } from "react";
+import { Navigate, Route, Routes } from "react-router";
+import { RigHome } from "./rig/RigHome";
+import { RigList } from "./rig/RigList";
+import { NoticeBoard } from "./shell/Notices";
+import { Shell } from "./shell/Shell";
+import { Empty, Skeleton } from "./shell/States";
+import { usePreferences } from "./shell/preferences";
+import { UnitContext } from "./units/units";
+
+const BenchPage = lazy(() => import("./bench/BenchPage"));
+
+export function App() {
+  const [{ units }] = usePreferences();
+  return (
+    <UnitContext value={units}>
+      <NoticeBoard>
+        <Suspense fallback={<Skeleton lines={8} />}>
+          <Routes>
+            <Route path="/" element={<RigList leaveWhenOne />} />
+            <Route path="/rigs" element={<RigList />} />
+            <Route path="/rigs/:rigId" element={<RigHome />} />
+            <Route path="/sensors/:sensorId" element={<Navigate to="heard" replace />} />
+            <Route path="/sensors/:sensorId/:stage" element={<BenchPage />} />
+            <Route
+              path="*"
+              element={
+                <Shell rig={undefined}>
+                  <Empty title="There is nothing at this address.">
+                    <p>
+                      <a href="/">Go to your rigs.</a>
+                    </p>
+                  </Empty>
+                </Shell>
+              }
+            />
+          </Routes>
+        </Suspense>
+      </NoticeBoard>
+    </UnitContext>
+  );
+}

@@ -1,0 +1,72 @@
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
+import { type Schemas, body, client } from "./client";
+
+export type Rig = Schemas["RigOut"];
+export type Sensor = Schemas["SensorOut"];
+export type Recording = Schemas["RecordingOut"];
+export type View = Schemas["ViewOut"];
+export type ViewRequest = Schemas["ViewIn"];
+export type Step = Schemas["StepOut"];
+export type Stone = Schemas["StoneOut"];
+export type Marks = Schemas["MarksOut"];
+export type Finding = Schemas["FindingOut"];
+export type Air = Schemas["Air-Output"];
+export type Parameters = Schemas["Parameters-Output"];
+
+export function useRigs() {
+  return useQuery({ queryKey: ["rigs"], queryFn: () => body(client.GET("/api/rigs")) });
+}
+
+export function useRig(rigId: number) {
+  return useQuery({
+    queryKey: ["rig", rigId],
+    queryFn: () => body(client.GET("/api/rigs/{rig_id}", { params: { path: { rig_id: rigId } } })),
+  });
+}
+
+export function useSensor(sensorId: number) {
+  return useQuery({
+    queryKey: ["sensor", sensorId],
+    queryFn: () =>
+      body(client.GET("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensorId } } })),
+  });
+}
+
+export function useMarks(recordingId: number | null) {
+  return useQuery({
+    queryKey: ["marks", recordingId],
+    enabled: recordingId !== null,
+    queryFn: () =>
+      body(
+        client.GET("/api/recordings/{recording_id}/marks", {
+          params: { path: { recording_id: recordingId ?? 0 } },
+        }),
+      ),
+  });
+}
+
+/** A look at a recording; the one before stays on screen until the next has come. */
+export function useView(recordingId: number | null, request: ViewRequest) {
+  return useQuery({
+    queryKey: ["view", recordingId, request],
+    enabled: recordingId !== null,
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+    retry: false,
+    queryFn: ({ signal }) =>
+      body(
+        client.POST("/api/recordings/{recording_id}/view", {
+          params: { path: { recording_id: recordingId ?? 0 } },
+          body: request,
+          signal,
+        }),
+      ),
+  });
+}
+
+/** After anything was saved: every stone and every view may have changed. */
+export function useRefresh() {
+  const queries = useQueryClient();
+  return useCallback(() => queries.invalidateQueries(), [queries]);
+}

@@ -1,0 +1,181 @@
+import { useMemo, useState } from "react";
+import Button from "react-bootstrap/Button";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import type { Recording, Sensor, Stone } from "../api/queries";
+import { useMarks, useRig, useSensor, useView } from "../api/queries";
+import { Shell } from "../shell/Shell";
+import { Skeleton, Trouble } from "../shell/States";
+import { useKey } from "../shell/keys";
+import { usePreferences } from "../shell/preferences";
+import { STATE_WORDS, StoneMark } from "../stones/StoneMark";
+import { STAGES } from "../stones/stages";
+import { CellPanel } from "./CellPanel";
+import { Findings } from "./Findings";
+import { Readout } from "./Readout";
+import { WorkingLine } from "./WorkingLine";
+import { CalibrateBench } from "./calibrate/CalibrateBench";
+import { type Draft, NOTHING_TRIED } from "./draft";
+import { ListenBench } from "./listen/ListenBench";
+import { SignOffBench } from "./signoff/SignOffBench";
+import { TuneBench } from "./tune/TuneBench";
+import type { BenchProps } from "./types";
+
+/** The bench of one sensor and one stage of the work. */
+export default function BenchPage() {
+  const params = useParams();
+  const sensorId = Number(params["sensorId"]);
+  const stage = (params["stage"] ?? "heard") as Stone["stage"];
+  const sensor = useSensor(sensorId);
+  const rig = useRig(sensor.data?.rig_id ?? 0);
+  return (
+    <Shell rig={sensor.data ? rig.data : undefined} sensorId={sensorId} stage={stage}>
+      {sensor.isPending && (
+        <div className="page">
+          <Skeleton lines={9} />
+        </div>
+      )}
+      {sensor.isError && (
+        <div className="page">
+          <Trouble error={sensor.error} retry={() => void sensor.refetch()} />
+        </div>
+      )}
+      {sensor.data && <SensorBench key={sensorId} sensor={sensor.data} stage={stage} />}
+    </Shell>
+  );
+}
+
+function SensorBench({ sensor, stage }: { sensor: Sensor; stage: Stone["stage"] }) {
+  const [search, setSearch] = useSearchParams();
+  const wanted = Number(search.get("recording"));
+  const recording = sensor.recordings.find((one) => one.id === wanted) ?? sensor.recordings[0] ?? null;
+  return (
+    <RecordingBench
+      key={recording?.id ?? 0}
+      sensor={sensor}
+      stage={stage}
+      recording={recording}
+      onRecording={(id) => setSearch({ recording: String(id) }, { replace: true })}
+    />
+  );
+}
+
+interface RecordingBenchProps {
+  sensor: Sensor;
+  stage: Stone["stage"];
+  recording: Recording | null;
+  onRecording: (id: number) => void;
+}
+
+function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenchProps) {
+  const [draft, setDraft] = useState<Draft>(NOTHING_TRIED);
+  const [range, setRange] = useState<[number, number] | null>(null);
+  const [atS, setAtS] = useState<number | null>(null);
+  const [cell, setCell] = useState<string | null>(null);
+  const [readout, setReadout] = useState(false);
+  const [asRead, setAsRead] = useState<"fit" | "none" | "saved" | null>(null);
+  const [preferences, setPreferences] = usePreferences();
+  const navigate = useNavigate();
+  const marks = useMarks(stage === "calibrated" && recording ? recording.id : null);
+
+  const shown = asRead ?? (marks.data?.fit ? "fit" : "saved");
+  const calibration = stage === "calibrated" ? shown : "saved";
+  const request = useMemo(
+    () => ({
+      points: 1600,
+      from_s: range?.[0] ?? null,
+      to_s: range?.[1] ?? null,
+      at_s: atS,
+      air: draft.air,
+      parameters: draft.parameters,
+      threshold: draft.threshold,
+      calibration,
+    }),
+    [range, atS, draft, calibration],
+  );
+  const view = useView(sensor.has_chain && recording ? recording.id : null, request);
+
+  STAGES.forEach(({ stage: to }, index) => {
+    // eslint-disable-next-line react-hooks/rules-of-hooks -- STAGES never changes length
+    useKey(String(index + 1), () => void navigate({ pathname: `/sensors/${sensor.id}/${to}`, search: location.search }));
+  });
+  useKey("Escape", cell ? () => setCell(null) : null);
+  useKey("r", view.data ? () => setReadout(true) : null);
+
+  const props: BenchProps = {
+    sensor,
+    recording,
+    onRecording,
+    view: view.data,
+    viewError: view.isError ? view.error : null,
+    retryView: () => void view.refetch(),
+    draft,
+    setDraft: (change) => setDraft((before) => ({ ...before, ...change })),
+    range,
+    setRange,
+    atS,
+    setAtS,
+    openCell: setCell,
+    marks: marks.data,
+    asRead: shown,
+    setAsRead,
+  };
+  const findings = [...sensor.findings, ...(stage === "calibrated" ? (marks.data?.fit?.findings ?? []) : []), ...(view.data?.findings ?? [])];
+  const step = view.data?.working.find((one) => one.stage === cell);
+  const hasLine = sensor.has_chain && stage !== "wired" && stage !== "driven";
+
+  return (
+    <div className="bench-page">
+      <header className="bench-head">
+        <h1>{sensor.name}</h1>
+        <nav className="stage-tabs" aria-label="Stages of the work">
+          {sensor.stones.map((stone, index) => (
+            <Link
+              key={stone.stage}
+              to={{ pathname: `/sensors/${sensor.id}/${stone.stage}`, search: location.search }}
+              className={stone.stage === stage ? "is-current" : ""}
+              aria-current={stone.stage === stage ? "page" : undefined}
+              title={stone.reason}
+            >
+              <StoneMark state={stone.state} size={22} />
+              {STAGES[index]?.name}
+              <span className="visually-hidden">: {STATE_WORDS[stone.state]}</span>
+            </Link>
+          ))}
+        </nav>
+        {hasLine && (
+          <Button className="ms-auto" variant="outline-primary" disabled={!view.data} onClick={() => setReadout(true)}>
+            Read out <kbd>R</kbd>
+          </Button>
+        )}
+      </header>
+      {hasLine && <WorkingLine view={view.data} open={cell} onOpen={(name) => setCell(name === cell ? null : name)} />}
+      {hasLine && cell && step && recording && (
+        <CellPanel step={step} sensor={sensor} recording={recording} draft={draft} setDraft={props.setDraft} onClose={() => setCell(null)} />
+      )}
+      <div className={`bench-body findings-${preferences.findings}`}>
+        <section className="bench" aria-label={`${stage} bench`}>
+          <StageBench stage={stage} props={props} />
+        </section>
+        <Findings
+          findings={findings}
+          open={preferences.findings === "open"}
+          onToggle={() => setPreferences({ findings: preferences.findings === "open" ? "closed" : "open" })}
+        />
+      </div>
+      {view.data && recording && (
+        <Readout show={readout} view={view.data} recording={recording} sensorName={sensor.name} onAt={setAtS} onHide={() => setReadout(false)} />
+      )}
+    </div>
+  );
+}
+
+function StageBench({ stage, props }: { stage: Stone["stage"]; props: BenchProps }) {
+  if (stage === "wired" || stage === "driven") return <SignOffBench sensor={props.sensor} stage={stage} />;
+  if (!props.sensor.has_chain) {
+    const reason = props.sensor.stones.find((stone) => stone.stage === stage)?.reason;
+    return <p className="bench-note">{reason}</p>;
+  }
+  if (stage === "calibrated") return <CalibrateBench {...props} />;
+  if (stage === "tuned") return <TuneBench {...props} />;
+  return <ListenBench {...props} />;
+}

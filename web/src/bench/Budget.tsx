@@ -1,0 +1,54 @@
+import type { Step } from "../api/queries";
+import { decimalsFor, grouped } from "../units/units";
+
+/** What the uncertainty of a step is made of, heaviest first. */
+export function Budget({ step }: { step: Step }) {
+  const parts = step.components
+    .filter((part) => part.contribution !== null)
+    .map((part) => ({ ...part, size: Math.abs(part.contribution ?? 0) }))
+    .sort((a, b) => b.size - a.size);
+  const total = step.u ?? 0;
+  const inMillimetres = step.unit === "m";
+  const scale = inMillimetres ? 1000 : 1;
+  const unit = inMillimetres ? "mm" : step.unit;
+  if (parts.length === 0 || total === 0) {
+    return (
+      <div className="budget">
+        <h3>Uncertainty</h3>
+        <p className="quiet">This step adds none of its own.</p>
+      </div>
+    );
+  }
+  return (
+    <div className="budget">
+      <h3>
+        Uncertainty ± {grouped(2 * total * scale, decimalsFor(2 * total * scale))} {unit} <span className="quiet">(k = 2)</span>
+      </h3>
+      <table>
+        <thead className="visually-hidden">
+          <tr>
+            <th>part</th>
+            <th>share of the variance</th>
+            <th>±</th>
+          </tr>
+        </thead>
+        <tbody>
+          {parts.map((part) => (
+            <tr key={part.name}>
+              <th scope="row">
+                {part.name}
+                <span className="quiet">{part.basis}</span>
+              </th>
+              <td className="bar-cell">
+                <meter min={0} max={1} value={(part.size / total) ** 2} aria-label={`share of ${part.name}`}>
+                  {Math.round(100 * (part.size / total) ** 2)} %
+                </meter>
+              </td>
+              <td className="figure">± {grouped(2 * part.size * scale, decimalsFor(2 * part.size * scale))} {unit}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

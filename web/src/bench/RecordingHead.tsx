@@ -1,0 +1,49 @@
+import type { ReactNode } from "react";
+import Form from "react-bootstrap/Form";
+import type { BenchProps } from "./types";
+import { grouped, quantityText, useUnits } from "../units/units";
+
+const COUNTED: [string, string][] = [
+  ["no_echo", "no echo"],
+  ["timed_out", "timed out"],
+  ["too_near", "too near"],
+  ["too_far", "too far"],
+];
+
+/** Which recording is on the bench, its counts and its air. */
+export function RecordingHead({ sensor, recording, onRecording, view, draft, openCell, children }: BenchProps & { children?: ReactNode }) {
+  const units = useUnits();
+  if (!recording) return null;
+  const air = draft.air ?? recording.air;
+  return (
+    <div className="recording-head">
+      <Form.Select
+        size="sm"
+        aria-label="Recording"
+        className="recording-choice"
+        value={recording.id}
+        onChange={(event) => onRecording(Number(event.target.value))}
+      >
+        {sensor.recordings.map((one) => (
+          <option key={one.id} value={one.id}>
+            {one.name}, {new Date(one.recorded_at).toLocaleDateString(undefined, { day: "numeric", month: "short" })}
+          </option>
+        ))}
+      </Form.Select>
+      <span className="figures-inline">
+        {grouped(recording.samples, 0)} echoes, {recording.rate_hz.toFixed(1)} a second
+        {view &&
+          COUNTED.filter(([status]) => (view.counts[status] ?? 0) > 0).map(([status, words]) => (
+            <span key={status} className="flag-count">
+              {grouped(view.counts[status] ?? 0, 0)} {words}
+            </span>
+          ))}
+      </span>
+      <button type="button" className="air-button" onClick={() => openCell("air")} title="Enter the air this was recorded in">
+        air {quantityText(units, "temperature", air.temperature_c, 1)} · {Math.round(air.relative_humidity * 100)} % RH
+        <span aria-hidden="true"> ✎</span>
+      </button>
+      {children}
+    </div>
+  );
+}

@@ -1,0 +1,132 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import { Link } from "react-router";
+import { body, client } from "../../api/client";
+import { type Marks, useRefresh } from "../../api/queries";
+import { useNotices } from "../../shell/Notices";
+import { Empty, Skeleton } from "../../shell/States";
+import { useKey } from "../../shell/keys";
+import { BenchPlot } from "../BenchPlot";
+import { RecordingHead } from "../RecordingHead";
+import type { BenchProps } from "../types";
+import { FitLine } from "./FitLine";
+import { MarkForm, type MarkDraft } from "./MarkForm";
+import { MarkTable } from "./MarkTable";
+
+type Mark = Marks["marks"][number];
+
+/** Mark true distances, see the fit, keep it. */
+export function CalibrateBench(props: BenchProps) {
+  const { sensor, recording, view, marks, asRead, setAsRead } = props;
+  const [draft, setDraft] = useState<MarkDraft | null>(null);
+  const [saving, setSaving] = useState(false);
+  const refresh = useRefresh();
+  const notices = useNotices();
+  const start = () => setDraft({ id: null, name: "", from_s: null, to_s: null, true_m: null, true_u_m: 0.001 });
+  useKey("m", recording && !draft ? start : null);
+  useKey("Escape", draft ? () => setDraft(null) : null);
+
+  if (!recording) {
+    return (
+      <Empty title="There is nothing to mark yet.">
+        <p>
+          A calibration compares readings with a ruler. <Link to={`/sensors/${sensor.id}/heard`}>Bring in a log first</Link>, with
+          the target held still at two or more known distances.
+        </p>
+      </Empty>
+    );
+  }
+
+  async function remove(mark: Mark) {
+    const path = { mark_id: mark.id };
+    try {
+      await body(client.DELETE("/api/marks/{mark_id}", { params: { path } }));
+      await refresh();
+      notices.done(`The mark “${mark.name}” is gone.`, async () => {
+        await body(client.POST("/api/marks/{mark_id}/restore", { params: { path } }));
+        await refresh();
+      });
+    } catch (error) {
+      notices.failed(error);
+    }
+  }
+
+  async function choose(id: number | null) {
+    await body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } }, body: { calibration_id: id } }));
+    await refresh();
+  }
+
+  async function save() {
+    if (!recording) return;
+    setSaving(true);
+    const before = sensor.calibration?.id ?? null;
+    try {
+      await body(client.POST("/api/recordings/{recording_id}/calibrations", { params: { path: { recording_id: recording.id } } }));
+      await refresh();
+      notices.done("The calibration is kept and in use.", () => choose(before));
+    } catch (error) {
+      notices.failed(error);
+    } finally {
+      setSaving(false);
+    }
+  }
+
+  const bands = [
+    ...(marks?.marks ?? []).filter((mark) => mark.id !== draft?.id),
+    ...(draft && draft.from_s !== null && draft.to_s !== null
+      ? [{ id: 0, name: draft.name || "this mark", start_s: draft.from_s, end_s: draft.to_s }]
+      : []),
+  ].map((mark) => ({ id: mark.id, name: mark.name, from_s: mark.start_s, to_s: mark.end_s }));
+
+  return (
+    <>
+      <RecordingHead {...props}>
+        <span className="head-actions">
+          <Button size="sm" disabled={draft !== null} onClick={start}>
+            Mark a true distance <kbd>M</kbd>
+          </Button>
+        </span>
+      </RecordingHead>
+      {draft && (
+        <MarkForm
+          key={draft.id ?? "new"}
+          recording={recording}
+          draft={draft}
+          onDraft={setDraft}
+          onDone={() => setDraft(null)}
+        />
+      )}
+      <BenchPlot
+        {...props}
+        bands={bands}
+        selecting={draft !== null}
+        onSelect={(from, to) => setDraft((before) => before && { ...before, from_s: from, to_s: to })}
+        height={260}
+      />
+      {!marks && <Skeleton lines={3} />}
+      {marks?.marks.length === 0 && !draft && (
+        <p className="bench-note">
+          Press <kbd>M</kbd>, drag over a stretch where the target stood still, and type what the ruler said. Two marks far apart
+          give offset and scale; a third shows whether they agree.
+        </p>
+      )}
+      {marks && marks.marks.length > 0 && (
+        <>
+          <MarkTable
+            marks={marks}
+            onEdit={(mark) =>
+              setDraft({ id: mark.id, name: mark.name, from_s: mark.start_s, to_s: mark.end_s, true_m: mark.true_m, true_u_m: mark.true_u_m })
+            }
+            onRemove={(mark) => void remove(mark)}
+          />
+          {marks.fit ? (
+            <FitLine fit={marks.fit} saving={saving} onSave={() => void save()} shown={asRead} onShown={setAsRead} hasSaved={sensor.calibration !== null} />
+          ) : (
+            <p className="bench-note warning">No fit: {marks.fit_problem}.</p>
+          )}
+        </>
+      )}
+      {view?.samples === 0 && <p className="bench-note">The recording is empty.</p>}
+    </>
+  );
+}

@@ -1,0 +1,46 @@
+import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
+import type { Marks } from "../../api/queries";
+import { decimalsFor, grouped } from "../../units/units";
+
+type Shown = "fit" | "none" | "saved";
+
+interface Props {
+  fit: NonNullable<Marks["fit"]>;
+  saving: boolean;
+  onSave: () => void;
+  shown: Shown;
+  onShown: (how: Shown) => void;
+  hasSaved: boolean;
+}
+
+/** What the marks say together, and keeping it. */
+export function FitLine({ fit, saving, onSave, shown, onShown, hasSaved }: Props) {
+  const offset = fit.offset_m * 1000;
+  const offsetSpread = 2 * fit.offset_u_m * 1000;
+  const scaleSpread = 2 * fit.scale_u;
+  const broken = fit.findings.some((finding) => finding.severity === "error");
+  return (
+    <section className="fit-line" aria-label="Fit">
+      <p className="fit-figures">
+        true = <b>{`${offset >= 0 ? "+" : ""}${grouped(offset, decimalsFor(offsetSpread))}`} mm</b>
+        <span className="quiet"> ± {grouped(offsetSpread, decimalsFor(offsetSpread))}</span> + <b>{fit.scale.toFixed(scaleSpread > 0 ? decimalsFor(scaleSpread) : 0)}</b>
+        <span className="quiet">{fit.scale_fitted ? ` ± ${scaleSpread.toFixed(decimalsFor(scaleSpread))}` : " (held)"}</span> × read
+        <span className="fit-quality">
+          ± {grouped(2000 * fit.u_at_1m_m, 1)} mm at 1 m
+        </span>
+      </p>
+      <Form.Group controlId="plot-shows" className="plot-shows">
+        <Form.Label>Plot shows</Form.Label>
+        <Form.Select size="sm" value={shown} onChange={(event) => onShown(event.target.value as Shown)}>
+          <option value="fit">these marks applied</option>
+          <option value="none">as read</option>
+          {hasSaved && <option value="saved">the calibration in use</option>}
+        </Form.Select>
+      </Form.Group>
+      <Button disabled={saving} onClick={onSave} variant={broken ? "outline-primary" : "primary"}>
+        {broken ? "Keep it all the same" : "Keep this calibration"}
+      </Button>
+    </section>
+  );
+}

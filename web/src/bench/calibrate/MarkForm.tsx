@@ -1,0 +1,91 @@
+import { type FormEvent, useState } from "react";
+import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
+import { body, client, problemOf } from "../../api/client";
+import { type Recording, useRefresh } from "../../api/queries";
+import { useNotices } from "../../shell/Notices";
+import { QuantityInput } from "../../units/QuantityInput";
+
+export interface MarkDraft {
+  /** null for a new mark. */
+  id: number | null;
+  name: string;
+  from_s: number | null;
+  to_s: number | null;
+  true_m: number | null;
+  true_u_m: number;
+}
+
+interface Props {
+  recording: Recording;
+  draft: MarkDraft;
+  onDraft: (draft: MarkDraft) => void;
+  onDone: () => void;
+}
+
+/** One mark: where it stood still, and what the ruler said. */
+export function MarkForm({ recording, draft, onDraft, onDone }: Props) {
+  const [problem, setProblem] = useState("");
+  const refresh = useRefresh();
+  const notices = useNotices();
+  const set = (change: Partial<MarkDraft>) => onDraft({ ...draft, ...change });
+  const { from_s, to_s, true_m } = draft;
+  const ready = from_s !== null && to_s !== null && true_m !== null;
+
+  async function save(event: FormEvent) {
+    event.preventDefault();
+    if (from_s === null || to_s === null || true_m === null) return;
+    const mark = {
+      name: draft.name.trim() || `at ${true_m.toFixed(3)} m`,
+      start_s: from_s,
+      end_s: to_s,
+      true_m,
+      true_u_m: draft.true_u_m,
+    };
+    try {
+      if (draft.id === null) {
+        await body(
+          client.POST("/api/recordings/{recording_id}/marks", { params: { path: { recording_id: recording.id } }, body: mark }),
+        );
+      } else {
+        await body(client.PUT("/api/marks/{mark_id}", { params: { path: { mark_id: draft.id } }, body: mark }));
+      }
+      await refresh();
+      notices.done(draft.id === null ? `Marked “${mark.name}”.` : `Changed “${mark.name}”.`);
+      onDone();
+    } catch (error) {
+      setProblem(problemOf(error).detail);
+    }
+  }
+
+  return (
+    <Form className="panel mark-form" onSubmit={(event) => void save(event)} aria-label="Mark a true distance">
+      <p className="bench-note">
+        {from_s === null ? "Drag over the plot where the target stood still, or type the times." : "What did the ruler say there?"}
+      </p>
+      <div className="fields">
+        <QuantityInput label="From" unit="s" decimals={2} value={from_s} onChange={(value) => set({ from_s: value })} />
+        <QuantityInput label="To" unit="s" decimals={2} value={to_s} onChange={(value) => set({ to_s: value })} />
+        <QuantityInput label="True distance" quantity="length" decimals={4} value={true_m} onChange={(value) => set({ true_m: value })} />
+        <QuantityInput label="Known to, ±" quantity="smallLength" decimals={1} value={2 * draft.true_u_m} onChange={(value) => value !== null && set({ true_u_m: value / 2 })} />
+        <Form.Group controlId="mark-name" className="quantity">
+          <Form.Label>Name</Form.Label>
+          <Form.Control size="sm" maxLength={120} value={draft.name} placeholder="first nail" onChange={(event) => set({ name: event.target.value })} />
+        </Form.Group>
+        <div className="panel-actions inline">
+          <Button type="submit" size="sm" disabled={!ready}>
+            {draft.id === null ? "Keep the mark" : "Change it"}
+          </Button>
+          <Button size="sm" variant="outline-primary" onClick={onDone}>
+            Leave it
+          </Button>
+        </div>
+      </div>
+      {problem && (
+        <p className="field-problem" role="alert">
+          {problem}
+        </p>
+      )}
+    </Form>
+  );
+}

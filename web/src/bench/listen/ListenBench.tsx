@@ -1,0 +1,65 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import { body, client } from "../../api/client";
+import { useRefresh } from "../../api/queries";
+import { useNotices } from "../../shell/Notices";
+import { useKey } from "../../shell/keys";
+import { BenchPlot } from "../BenchPlot";
+import { RecordingHead } from "../RecordingHead";
+import type { BenchProps } from "../types";
+import { BadLines } from "./BadLines";
+import { ImportPanel } from "./ImportPanel";
+
+/** Bring recordings in and look at them. */
+export function ListenBench(props: BenchProps) {
+  const { sensor, recording, onRecording } = props;
+  const [importing, setImporting] = useState(false);
+  const refresh = useRefresh();
+  const notices = useNotices();
+  const open = importing || !recording;
+  useKey("i", () => setImporting(true));
+
+  async function remove() {
+    if (!recording) return;
+    const path = { recording_id: recording.id };
+    try {
+      await body(client.DELETE("/api/recordings/{recording_id}", { params: { path } }));
+      await refresh();
+      notices.done(`“${recording.name}” is put away.`, async () => {
+        await body(client.POST("/api/recordings/{recording_id}/restore", { params: { path } }));
+        await refresh();
+      });
+    } catch (error) {
+      notices.failed(error);
+    }
+  }
+
+  return (
+    <>
+      {open && (
+        <ImportPanel
+          sensor={sensor}
+          onClose={recording ? () => setImporting(false) : null}
+          onDone={(id) => {
+            setImporting(false);
+            void refresh().then(() => onRecording(id));
+          }}
+        />
+      )}
+      {!open && (
+        <RecordingHead {...props}>
+          <span className="head-actions">
+            <Button size="sm" onClick={() => setImporting(true)}>
+              Bring in a log <kbd>I</kbd>
+            </Button>
+            <Button size="sm" variant="outline-primary" onClick={() => void remove()}>
+              Put away
+            </Button>
+          </span>
+        </RecordingHead>
+      )}
+      {!open && <BenchPlot {...props} height={330} />}
+      {!open && recording.bad_lines > 0 && <BadLines key={recording.id} recording={recording} />}
+    </>
+  );
+}

@@ -1,0 +1,96 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import { Link, useParams } from "react-router";
+import { useRig } from "../api/queries";
+import { Shell } from "../shell/Shell";
+import { Empty, Skeleton, Trouble } from "../shell/States";
+import { StoneMark } from "../stones/StoneMark";
+import { StoneTable } from "../stones/StoneTable";
+import { quantityText, useUnits } from "../units/units";
+import { AddSensor } from "./AddSensor";
+import { ConditionsForm } from "./ConditionsForm";
+import { NEXT_WORDS } from "./nextWords";
+
+/** A rig's home: what to do next, and every stone. */
+export function RigHome() {
+  const rigId = Number(useParams()["rigId"]);
+  const rig = useRig(rigId);
+  const units = useUnits();
+  const [open, setOpen] = useState<"conditions" | "sensor" | null>(null);
+  const data = rig.data;
+  return (
+    <Shell rig={data}>
+      <div className="page">
+        {rig.isPending && <Skeleton lines={9} />}
+        {rig.isError && <Trouble error={rig.error} retry={() => void rig.refetch()} />}
+        {data && (
+          <>
+            <header className="page-head">
+              <div>
+                <h1>{data.name}, stone by stone</h1>
+                <p className="figures">
+                  <span>
+                    air <b>{quantityText(units, "temperature", data.air.temperature_c, 1)}</b> ·{" "}
+                    {Math.round(data.air.relative_humidity * 100)} % RH
+                  </span>
+                  <span>
+                    <b>{data.ticked}</b> of {data.stones} hold
+                  </span>
+                  {data.description && <span>{data.description}</span>}
+                </p>
+              </div>
+              <div className="page-actions">
+                <Button
+                  variant="outline-primary"
+                  aria-expanded={open === "conditions"}
+                  onClick={() => setOpen(open === "conditions" ? null : "conditions")}
+                >
+                  Change the air
+                </Button>
+                <Button
+                  variant="outline-primary"
+                  aria-expanded={open === "sensor"}
+                  onClick={() => setOpen(open === "sensor" ? null : "sensor")}
+                >
+                  Add a sensor
+                </Button>
+              </div>
+            </header>
+            {open === "conditions" && <ConditionsForm rig={data} onDone={() => setOpen(null)} />}
+            {open === "sensor" && <AddSensor rigId={data.id} onDone={() => setOpen(null)} />}
+            {data.next && (
+              <section className={`next next-${data.next.state}`} aria-label="Next stone">
+                <StoneMark state={data.next.state} size={42} />
+                <div>
+                  <h2>
+                    Next: {NEXT_WORDS[data.next.state][data.next.stage]} {data.next.sensor_name}.
+                  </h2>
+                  <p>{data.next.reason}</p>
+                </div>
+                <Link className="btn btn-primary" to={`/sensors/${data.next.sensor_id}/${data.next.stage}`}>
+                  Open <kbd>N</kbd>
+                </Link>
+              </section>
+            )}
+            {!data.next && data.sensors.length > 0 && (
+              <section className="next next-ticked">
+                <StoneMark state="ticked" size={42} />
+                <div>
+                  <h2>Every stone holds.</h2>
+                  <p>Come back when light, height, air or wiring has changed.</p>
+                </div>
+              </section>
+            )}
+            {data.sensors.length === 0 ? (
+              <Empty title="No sensor on this rig yet.">
+                <p>Add the first one: an ultrasonic ranger can be heard, calibrated and tuned here.</p>
+              </Empty>
+            ) : (
+              <StoneTable rig={data} />
+            )}
+          </>
+        )}
+      </div>
+    </Shell>
+  );
+}

@@ -1,0 +1,82 @@
+import { type FormEvent, useState } from "react";
+import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
+import { Link, Navigate, useNavigate } from "react-router";
+import { body, client } from "../api/client";
+import { useRefresh, useRigs } from "../api/queries";
+import { useNotices } from "../shell/Notices";
+import { Shell } from "../shell/Shell";
+import { Empty, Skeleton, Trouble } from "../shell/States";
+
+/** All rigs on this machine; with one only, its home opens at once. */
+export function RigList({ leaveWhenOne = false }: { leaveWhenOne?: boolean }) {
+  const rigs = useRigs();
+  if (leaveWhenOne && rigs.data?.length === 1) {
+    return <Navigate to={`/rigs/${rigs.data[0]?.id}`} replace />;
+  }
+  return (
+    <Shell rig={undefined}>
+      <div className="page">
+        <h1>Rigs on this machine</h1>
+        {rigs.isPending && <Skeleton />}
+        {rigs.isError && <Trouble error={rigs.error} retry={() => void rigs.refetch()} />}
+        {rigs.data?.length === 0 && (
+          <Empty title="No rig yet.">
+            <p>Give your robot or vehicle a name to begin. Its sensors come next.</p>
+          </Empty>
+        )}
+        <ul className="rig-cards">
+          {rigs.data?.map((rig) => (
+            <li key={rig.id}>
+              <Link to={`/rigs/${rig.id}`}>
+                <strong>{rig.name}</strong>
+                <span className="quiet">{[rig.description, rig.board].filter(Boolean).join(" · ")}</span>
+                <span>
+                  {rig.ticked} of {rig.stones} stones hold
+                </span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+        {rigs.data && <NewRig />}
+      </div>
+    </Shell>
+  );
+}
+
+function NewRig() {
+  const [name, setName] = useState("");
+  const [board, setBoard] = useState("");
+  const navigate = useNavigate();
+  const refresh = useRefresh();
+  const notices = useNotices();
+
+  async function add(event: FormEvent) {
+    event.preventDefault();
+    try {
+      const rig = await body(
+        client.POST("/api/rigs", { body: { name, board, description: "", air: { temperature_c: 20 } } }),
+      );
+      await refresh();
+      await navigate(`/rigs/${rig.id}`);
+    } catch (error) {
+      notices.failed(error);
+    }
+  }
+
+  return (
+    <Form className="new-row" onSubmit={(event) => void add(event)}>
+      <Form.Group controlId="rig-name">
+        <Form.Label>New rig</Form.Label>
+        <Form.Control size="sm" required maxLength={120} value={name} placeholder="its name" onChange={(e) => setName(e.target.value)} />
+      </Form.Group>
+      <Form.Group controlId="rig-board">
+        <Form.Label>Board</Form.Label>
+        <Form.Control size="sm" maxLength={120} value={board} placeholder="5 V 8-bit board" onChange={(e) => setBoard(e.target.value)} />
+      </Form.Group>
+      <Button type="submit" size="sm" disabled={name.trim() === ""}>
+        Add the rig
+      </Button>
+    </Form>
+  );
+}

@@ -1,0 +1,38 @@
+import { type ReactNode, useState } from "react";
+import { useNavigate } from "react-router";
+import type { Rig } from "../api/queries";
+import { KeysHelp } from "./KeysHelp";
+import { Trail } from "./Trail";
+import { useKey } from "./keys";
+import { usePreferences } from "./preferences";
+
+interface Props {
+  rig: Rig | undefined;
+  sensorId?: number;
+  stage?: string;
+  children: ReactNode;
+}
+
+/** Trail on the left, work on the right, and the keys that work everywhere. */
+export function Shell({ rig, sensorId, stage, children }: Props) {
+  const [keys, setKeys] = useState(false);
+  const [preferences, set] = usePreferences();
+  const navigate = useNavigate();
+  useKey("?", () => setKeys(true));
+  useKey("d", () => set({ theme: preferences.theme === "paper" ? "slate" : "paper" }));
+  useKey("h", rig ? () => void navigate(`/rigs/${rig.id}`) : null);
+  const next = rig?.next;
+  useKey("n", next ? () => void navigate(`/sensors/${next.sensor_id}/${next.stage}`) : null);
+  return (
+    <div className="shell">
+      <a className="skip" href="#work">
+        Skip to the work
+      </a>
+      <Trail rig={rig} sensorId={sensorId} stage={stage} onKeys={() => setKeys(true)} />
+      <main id="work" className="work" tabIndex={-1}>
+        {children}
+      </main>
+      <KeysHelp show={keys} onHide={() => setKeys(false)} />
+    </div>
+  );
+}

@@ -1,0 +1,83 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import { Link, NavLink } from "react-router";
+import type { Rig } from "../api/queries";
+import { StoneMark } from "../stones/StoneMark";
+import { usePreferences } from "./preferences";
+
+interface Props {
+  rig: Rig | undefined;
+  sensorId?: number;
+  stage?: string;
+  onKeys: () => void;
+}
+
+/** The narrow way on the left: rig, its sensors, and their stones. */
+export function Trail({ rig, sensorId, stage, onKeys }: Props) {
+  const [preferences, set] = usePreferences();
+  const [open, setOpen] = useState(false);
+  return (
+    <nav className={`trail ${open ? "is-open" : ""}`} aria-label="Rig and sensors">
+      <div className="trail-head">
+        <Link to="/rigs" className="brand">
+          <StoneMark state="ticked" size={26} /> Tick Stone
+        </Link>
+        <Button className="trail-toggle" size="sm" variant="outline-primary" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? "Close" : "Sensors"}
+        </Button>
+      </div>
+      <div className="trail-body">
+        {rig && (
+          <>
+            <NavLink to={`/rigs/${rig.id}`} end className="trail-rig">
+              <strong>{rig.name}</strong>
+              <span className="quiet">
+                {rig.board || "no board noted"} · {rig.ticked} of {rig.stones} hold
+              </span>
+            </NavLink>
+            <ul className="trail-sensors">
+              {rig.sensors.map((sensor) => (
+                <li key={sensor.id}>
+                  <Link
+                    to={`/sensors/${sensor.id}/${sensor.id === sensorId && stage ? stage : sensor.has_chain ? "heard" : "wired"}`}
+                    className={sensor.id === sensorId ? "is-current" : ""}
+                    aria-current={sensor.id === sensorId ? "page" : undefined}
+                    onClick={() => setOpen(false)}
+                  >
+                    {sensor.name}
+                    <span className="trail-stones">
+                      {sensor.stones
+                        .filter((stone) => stone.state !== "absent")
+                        .map((stone) => (
+                          <StoneMark key={stone.stage} state={stone.state} size={15} />
+                        ))}
+                    </span>
+                  </Link>
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
+      </div>
+      <div className="trail-foot">
+        <button type="button" onClick={onKeys}>
+          <kbd>?</kbd> keys
+        </button>
+        <button
+          type="button"
+          aria-label={`Units: ${preferences.units}. Change.`}
+          onClick={() => set({ units: preferences.units === "metric" ? "imperial" : "metric" })}
+        >
+          {preferences.units === "metric" ? "m · °C" : "in · °F"}
+        </button>
+        <button
+          type="button"
+          aria-label={`Colours: ${preferences.theme}. Change.`}
+          onClick={() => set({ theme: preferences.theme === "paper" ? "slate" : "paper" })}
+        >
+          <kbd>D</kbd> {preferences.theme === "paper" ? "dark" : "light"}
+        </button>
+      </div>
+    </nav>
+  );
+}

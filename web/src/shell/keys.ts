@@ -1,0 +1,43 @@
+import { useEffect, useRef } from "react";
+
+/** Every key of the program, in the order the help lists them. */
+export const KEYS = [
+  { key: "?", does: "show these keys" },
+  { key: "h", does: "home of the rig" },
+  { key: "n", does: "open the next stone" },
+  { key: "1 – 5", does: "Wired, Heard, Calibrated, Tuned, Driven of the sensor in hand" },
+  { key: "r", does: "read out in figures that fill the window" },
+  { key: "m", does: "mark a true distance (Calibrate)" },
+  { key: "i", does: "bring in a log (Listen)" },
+  { key: "u", does: "undo the last change" },
+  { key: "d", does: "light or dark" },
+  { key: "Esc", does: "close what is open" },
+  { key: "+  −  0", does: "zoom the plot in, out, all of it (with the plot in focus)" },
+  { key: "←  →", does: "one reading back or on (Shift: move the window)" },
+] as const;
+
+const TYPING = "input, textarea, select, [contenteditable=true]";
+
+/**
+ * Runs `handler` on a key, never while somebody types and never with Ctrl, Alt or Meta; while a
+ * dialog is open, only the dialog's own keys work.
+ */
+export function useKey(key: string, handler: (() => void) | null, inDialog = false): void {
+  const latest = useRef(handler);
+  useEffect(() => {
+    latest.current = handler;
+  });
+  useEffect(() => {
+    function onKey(event: KeyboardEvent) {
+      if (event.key !== key || event.ctrlKey || event.altKey || event.metaKey) return;
+      if (event.defaultPrevented || !latest.current) return;
+      const target = event.target as HTMLElement | null;
+      if (key !== "Escape" && target?.closest(TYPING)) return;
+      if (!inDialog && document.querySelector(".modal.show")) return;
+      event.preventDefault();
+      latest.current();
+    }
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [key, inDialog]);
+}
