@@ -9,7 +9,7 @@ from typing import Any, cast
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import ConfigDict
+from pydantic import ConfigDict, Field
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 from starlette.responses import Response
@@ -46,7 +46,7 @@ class Problem(Answer):
     title: str
     status: int
     detail: str
-    fields: list[FieldProblem] = []
+    fields: list[FieldProblem] = Field(default_factory=list)
     kept: str = NOTHING_CHANGED
 
 

@@ -18,6 +18,9 @@ FEWEST_READINGS = 10
 """Fewer good readings than this under a mark say little about its mean."""
 SCALE_WORTH_HAVING = 0.05
 """A scale whose expanded uncertainty is larger than this is not used."""
+MOST_WILD = 0.1
+"""A mark with a larger share of wild readings than this was not a clean stretch."""
+WILD_SIGMAS = 6.0
 OUT_OF_LINE = 3.0
 """A residual this many times its own uncertainty does not belong to the line."""
 
@@ -39,7 +42,10 @@ class MarkReadings:
 
 @dataclass(frozen=True, slots=True)
 class MarkResult:
-    """One mark after the fit. residual_m: true minus fitted, m; None when the mark had no use."""
+    """One mark after the fit. residual_m: true minus fitted, m; None when the mark had no use.
+
+    wild: readings far outside the others (median absolute deviation), left out of mean and scatter.
+    """
 
     name: str
     true_m: float
@@ -49,6 +55,7 @@ class MarkResult:
     drift_m: float
     count: int
     flagged: int
+    wild: int
     still: bool
     used: bool
     residual_m: float | None = None
@@ -174,7 +181,8 @@ def _apart(read: FloatArray) -> bool:
 
 
 def _look_at(mark: MarkReadings) -> MarkResult:
-    readings = mark.readings_m
+    readings = _without_wild(mark.readings_m)
+    wild = len(mark.readings_m) - len(readings)
     if not (math.isfinite(mark.true_m) and mark.true_m >= 0.0):
         raise ValueError(f"mark “{mark.name}” has a true distance of {mark.true_m:g} m")
     if not (math.isfinite(mark.true_u_m) and mark.true_u_m > 0.0):
@@ -183,12 +191,13 @@ def _look_at(mark: MarkReadings) -> MarkResult:
     if count == 0:
         nan = float("nan")
         return MarkResult(
-            mark.name, mark.true_m, mark.true_u_m, nan, nan, nan, 0, mark.flagged, False, False
+            mark.name, mark.true_m, mark.true_u_m, nan, nan, nan, 0, mark.flagged, 0, False, False
         )
     scatter = float(np.std(readings, ddof=1)) if count > 1 else STILL_LIMIT_M
     half = count // 2
     drift = float(np.mean(readings[half:]) - np.mean(readings[:half])) if half else 0.0
-    still = scatter <= STILL_LIMIT_M and abs(drift) <= STILL_LIMIT_M
+    clean = wild <= MOST_WILD * len(mark.readings_m)
+    still = clean and scatter <= STILL_LIMIT_M and abs(drift) <= STILL_LIMIT_M
     return MarkResult(
         name=mark.name,
         true_m=mark.true_m,
@@ -198,9 +207,19 @@ def _look_at(mark: MarkReadings) -> MarkResult:
         drift_m=drift,
         count=count,
         flagged=mark.flagged,
+        wild=wild,
         still=still,
         used=True,
     )
+
+
+def _without_wild(readings: FloatArray) -> FloatArray:
+    """The readings within WILD_SIGMAS robust standard deviations of their median (Hampel)."""
+    if len(readings) < 5:
+        return readings
+    away = np.abs(readings - np.median(readings))
+    sigma = max(1.4826 * float(np.median(away)), STILL_LIMIT_M / 5.0)
+    return readings[away <= WILD_SIGMAS * sigma]
 
 
 def _remarks_on_mark(look: MarkResult) -> list[Finding]:
@@ -218,6 +237,8 @@ def _remarks_on_mark(look: MarkResult) -> list[Finding]:
         moved = (
             f"they drift by {abs(look.drift_m) * 1000:.0f} mm from its first half to its second"
             if abs(look.drift_m) > STILL_LIMIT_M
+            else f"{look.wild} of them are wild"
+            if look.scatter_m <= STILL_LIMIT_M
             else f"they scatter by {look.scatter_m * 1000:.0f} mm"
         )
         remarks.append(

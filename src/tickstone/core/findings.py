@@ -13,22 +13,33 @@ from tickstone.core.chain import Step
 from tickstone.core.finding import Finding
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
-from tickstone.core.stones import Stone, StoneState
+from tickstone.core.stones import Stone, StoneState, WorkStage
 from tickstone.core.uncertainty import combined, expanded
+
+_WORK = {
+    WorkStage.WIRED: "wiring",
+    WorkStage.HEARD: "recording",
+    WorkStage.CALIBRATED: "calibration",
+    WorkStage.TUNED: "tuning",
+    WorkStage.DRIVEN: "drive",
+}
+_VERDICT = {StoneState.FAILING: "does not do", StoneState.STALE: "may no longer hold"}
 
 
 def stone_findings(stones: Sequence[Stone]) -> list[Finding]:
-    """One finding for each stone that went bad."""
+    """One finding for each stone that went bad, but for those the recording's own findings tell."""
     severity = {StoneState.FAILING: "error", StoneState.STALE: "warning"}
     return [
         Finding(
             severity[stone.state],
-            f"{stone.stage.value.capitalize()}: {stone.short}.",
+            f"The {_WORK[stone.stage]} {_VERDICT[stone.state]}: {stone.short}.",
             stone.reason,
             "",
         )
         for stone in stones
-        if stone.state in severity and stone.short != "follows"
+        if stone.state in severity
+        and stone.short != "follows"
+        and (stone.stage, stone.state) != (WorkStage.HEARD, StoneState.FAILING)
     ]
 
 
@@ -119,6 +130,7 @@ def budget_findings(step: Step) -> list[Finding]:
     rest = combined(part for part in step.components if part is not heaviest)
     quarter = (rest**2 + (heaviest.contribution / 4.0) ** 2) ** 0.5
     remedies = {
+        "echo detection": "A harder, squarer target, or the mean of several readings,",
         "thermometer": "A thermometer four times as good, or a calibration against a ruler,",
         "air not asked": "Letting the chain use today’s air",
         "calibration": "More marks, farther apart and better placed,",

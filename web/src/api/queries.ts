@@ -21,6 +21,7 @@ export function useRigs() {
 export function useRig(rigId: number) {
   return useQuery({
     queryKey: ["rig", rigId],
+    enabled: rigId > 0,
     queryFn: () => body(client.GET("/api/rigs/{rig_id}", { params: { path: { rig_id: rigId } } })),
   });
 }

@@ -988,6 +988,8 @@ export interface components {
             true_m: number;
             /** Used */
             used: boolean;
+            /** Wild */
+            wild: number;
         };
         /**
          * MarksOut
@@ -1205,10 +1207,7 @@ export interface components {
         Problem: {
             /** Detail */
             detail: string;
-            /**
-             * Fields
-             * @default []
-             */
+            /** Fields */
             fields: components["schemas"]["FieldProblem"][];
             /**
              * Kept

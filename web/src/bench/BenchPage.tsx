@@ -77,7 +77,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   const navigate = useNavigate();
   const marks = useMarks(stage === "calibrated" && recording ? recording.id : null);
 
-  const shown = asRead ?? (marks.data?.fit ? "fit" : "saved");
+  const shown = asRead ?? (marks.data?.fit ? "fit" : sensor.calibration ? "saved" : "none");
   const calibration = stage === "calibrated" ? shown : "saved";
   const request = useMemo(
     () => ({
@@ -148,7 +148,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
           </Button>
         )}
       </header>
-      {hasLine && <WorkingLine view={view.data} open={cell} onOpen={(name) => setCell(name === cell ? null : name)} />}
+      {hasLine && <WorkingLine view={view.data} isStale={calibration === "saved" && sensor.stones.some((stone) => stone.stage === "calibrated" && stone.state === "stale")} open={cell} onOpen={(name) => setCell(name === cell ? null : name)} />}
       {hasLine && cell && step && recording && (
         <CellPanel step={step} sensor={sensor} recording={recording} draft={draft} setDraft={props.setDraft} onClose={() => setCell(null)} />
       )}

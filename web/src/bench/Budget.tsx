@@ -1,6 +1,9 @@
 import type { Step } from "../api/queries";
 import { decimalsFor, grouped } from "../units/units";
 
+/** Parts under this share of the variance are told together. */
+const LIGHT = 0.01;
+
 /** What the uncertainty of a step is made of, heaviest first. */
 export function Budget({ step }: { step: Step }) {
   const parts = step.components
@@ -11,6 +14,9 @@ export function Budget({ step }: { step: Step }) {
   const inMillimetres = step.unit === "m";
   const scale = inMillimetres ? 1000 : 1;
   const unit = inMillimetres ? "mm" : step.unit;
+  const heavy = parts.filter((part) => (part.size / total) ** 2 >= LIGHT);
+  const light = parts.filter((part) => (part.size / total) ** 2 < LIGHT);
+  const lightSize = Math.hypot(...light.map((part) => part.size));
   if (parts.length === 0 || total === 0) {
     return (
       <div className="budget">
@@ -33,7 +39,7 @@ export function Budget({ step }: { step: Step }) {
           </tr>
         </thead>
         <tbody>
-          {parts.map((part) => (
+          {heavy.map((part) => (
             <tr key={part.name}>
               <th scope="row">
                 {part.name}
@@ -47,6 +53,14 @@ export function Budget({ step }: { step: Step }) {
               <td className="figure">± {grouped(2 * part.size * scale, decimalsFor(2 * part.size * scale))} {unit}</td>
             </tr>
           ))}
+          {light.length > 0 && (
+            <tr>
+              <th scope="row" colSpan={2} className="light" title={light.map((part) => `${part.name}: ${part.basis}`).join("\n")}>
+                under 1 % each: {light.map((part) => part.name).join(", ")}
+              </th>
+              <td className="figure">± {grouped(2 * lightSize * scale, decimalsFor(2 * lightSize * scale))} {unit}</td>
+            </tr>
+          )}
         </tbody>
       </table>
     </div>

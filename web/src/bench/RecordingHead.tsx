@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import Form from "react-bootstrap/Form";
 import type { BenchProps } from "./types";
+import { day } from "../units/dates";
 import { grouped, quantityText, useUnits } from "../units/units";
 
 const COUNTED: [string, string][] = [
@@ -26,10 +27,15 @@ export function RecordingHead({ sensor, recording, onRecording, view, draft, ope
       >
         {sensor.recordings.map((one) => (
           <option key={one.id} value={one.id}>
-            {one.name}, {new Date(one.recorded_at).toLocaleDateString(undefined, { day: "numeric", month: "short" })}
+            {one.name}, {day(one.recorded_at)}
           </option>
         ))}
       </Form.Select>
+      <button type="button" className="air-button" onClick={() => openCell("air")} title="Enter the air this was recorded in">
+        air {quantityText(units, "temperature", air.temperature_c, 1)} · {Math.round(air.relative_humidity * 100)} % RH
+        <span aria-hidden="true"> ✎</span>
+      </button>
+      {children}
       <span className="figures-inline">
         {grouped(recording.samples, 0)} echoes, {recording.rate_hz.toFixed(1)} a second
         {view &&
@@ -39,11 +45,6 @@ export function RecordingHead({ sensor, recording, onRecording, view, draft, ope
             </span>
           ))}
       </span>
-      <button type="button" className="air-button" onClick={() => openCell("air")} title="Enter the air this was recorded in">
-        air {quantityText(units, "temperature", air.temperature_c, 1)} · {Math.round(air.relative_humidity * 100)} % RH
-        <span aria-hidden="true"> ✎</span>
-      </button>
-      {children}
     </div>
   );
 }

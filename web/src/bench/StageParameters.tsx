@@ -5,6 +5,7 @@ import { useRefresh } from "../api/queries";
 import { AirFields } from "../rig/AirFields";
 import { useNotices } from "../shell/Notices";
 import { QuantityInput } from "../units/QuantityInput";
+import { day } from "../units/dates";
 import { quantityText, useUnits } from "../units/units";
 import type { Draft } from "./draft";
 
@@ -29,7 +30,7 @@ export function StageParameters({ step, sensor, recording, draft, setDraft }: Pr
         <div className="fields">
           <QuantityInput label="Timeout" unit="µs" decimals={0} value={parameters.timeout_us} onChange={number("timeout_us")} hint="an echo this long means nothing was heard" />
           <QuantityInput label="Timer tick, ±" unit="µs" value={parameters.tick_us} onChange={number("tick_us")} />
-          <QuantityInput label="Which wave, ±" unit="µs" value={parameters.detection_us} onChange={number("detection_us")} hint="half a wave at 40 kHz is 12.5" />
+          <QuantityInput label="Detection, ±" unit="µs" value={parameters.detection_us} onChange={number("detection_us")} hint="early or late by half a wave: 12.5 at 40 kHz" />
         </div>
       );
     case "air":
@@ -143,7 +144,7 @@ function CalibrationChoice({ sensor }: { sensor: Sensor }) {
         <option value="">none</option>
         {sensor.calibrations.map((one) => (
           <option key={one.id} value={one.id}>
-            {new Date(one.made_at).toLocaleDateString(undefined, { day: "numeric", month: "short" })}, {one.marks} marks, {(one.offset_m * 1000).toFixed(1)} mm, × {one.scale.toFixed(4)}
+            {day(one.made_at)}, {one.marks} marks, {(one.offset_m * 1000).toFixed(1)} mm, × {one.scale.toFixed(4)}
           </option>
         ))}
       </Form.Select>

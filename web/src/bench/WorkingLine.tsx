@@ -3,12 +3,14 @@ import { measured, useUnits } from "../units/units";
 
 interface Props {
   view: View | undefined;
+  /** The calibration in use has lost its grounds. */
+  isStale: boolean;
   open: string | null;
   onOpen: (stage: string) => void;
 }
 
 /** The chain as long-hand arithmetic on squared paper, for the reading in hand. */
-export function WorkingLine({ view, open, onOpen }: Props) {
+export function WorkingLine({ view, isStale, open, onOpen }: Props) {
   const steps = view?.working ?? [];
   const decision = steps.find((step) => step.stage === "threshold");
   const measuring = steps.filter((step) => step.stage !== "threshold");
@@ -22,7 +24,7 @@ export function WorkingLine({ view, open, onOpen }: Props) {
       )}
       <div className="working-cells">
         {measuring.map((step) => (
-          <Cell key={step.stage} step={step} open={open === step.stage} onOpen={() => onOpen(step.stage)} />
+          <Cell key={step.stage} step={step} isStale={isStale && step.stage === "calibration"} open={open === step.stage} onOpen={() => onOpen(step.stage)} />
         ))}
       </div>
       {last && <Result step={last} decision={decision} open={open === "threshold"} onOpen={() => onOpen("threshold")} />}
@@ -30,11 +32,14 @@ export function WorkingLine({ view, open, onOpen }: Props) {
   );
 }
 
-function Cell({ step, open, onOpen }: { step: Step; open: boolean; onOpen: () => void }) {
+function Cell({ step, isStale, open, onOpen }: { step: Step; isStale: boolean; open: boolean; onOpen: () => void }) {
   const word = step.stage === "range";
   return (
     <button type="button" className={`cell ${open ? "is-open" : ""}`} aria-expanded={open} onClick={onOpen} title={step.formula}>
-      <span className="cell-label">{step.label}</span>
+      <span className="cell-label">
+        {step.label}
+        {isStale && <b className="cell-stale">, stale</b>}
+      </span>
       <span className="cell-figure">
         {step.sign && <span className="cell-sign">{step.sign}</span>}
         <span className={word ? "cell-words" : ""}>{step.operand_shown}</span>

@@ -209,7 +209,7 @@ function options(
       {
         stroke: colours.quiet,
         font,
-        size: 34,
+        size: 28,
         grid: { stroke: colours.hairline, width: 1 },
         ticks: { show: false },
         values: (_, splits) => splits.map((t, i) => `${Number(t.toFixed(3))}${i === splits.length - 1 ? " s" : ""}`),

@@ -49,7 +49,7 @@ export function drawAbove(u: uPlot, { props, colours, perMetre, font }: Overlay)
   ctx.font = scaled(font);
   if (props.threshold) {
     rule(u, props.threshold.go_m * perMetre, colours.go, [2 * pixel, 4 * pixel], `go again above ${props.threshold.go_m.toFixed(2)} m`, perMetre);
-    rule(u, props.threshold.stop_m * perMetre, colours.stop, [7 * pixel, 4 * pixel], `stop below ${props.threshold.stop_m.toFixed(2)} m`, perMetre);
+    rule(u, props.threshold.stop_m * perMetre, colours.stop, [7 * pixel, 4 * pixel], `stop below ${props.threshold.stop_m.toFixed(2)} m`, perMetre, true);
   }
   const foot = bbox.top + bbox.height - 9 * pixel;
   for (const flag of props.view.flags) {
@@ -91,7 +91,7 @@ function fitting(ctx: CanvasRenderingContext2D, text: string, room: number): str
   return short.length > 1 ? `${short}…` : "";
 }
 
-function rule(u: uPlot, at: number, colour: string, dash: number[], text: string, perMetre: number): void {
+function rule(u: uPlot, at: number, colour: string, dash: number[], text: string, perMetre: number, under = false): void {
   const { ctx, bbox } = u;
   const y = u.valToPos(at, "y", true);
   ctx.strokeStyle = colour;
@@ -104,9 +104,9 @@ function rule(u: uPlot, at: number, colour: string, dash: number[], text: string
   ctx.setLineDash([]);
   ctx.fillStyle = colour;
   ctx.textAlign = "right";
-  ctx.textBaseline = "bottom";
+  ctx.textBaseline = under ? "top" : "bottom";
   const shown = perMetre === 1 ? text : text.replace(/[\d.]+ m$/, `${at.toFixed(1)} in`);
-  ctx.fillText(shown, bbox.left + bbox.width - 6 * devicePixelRatio, y - 2 * devicePixelRatio);
+  ctx.fillText(shown, bbox.left + bbox.width - 6 * devicePixelRatio, y + (under ? 4 : -2) * devicePixelRatio);
 }
 
 /** One shape for each status, so that colour is never alone. */

@@ -21,6 +21,7 @@ interface Notices {
 const NoticeContext = createContext<Notices | null>(null);
 
 const SHOWN_MS = 12_000;
+const BRIEF_MS = 3_000;
 
 export function useNotices(): Notices {
   const notices = useContext(NoticeContext);
@@ -39,8 +40,8 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
   const add = useCallback(
     (notice: Omit<Notice, "id">) => {
       const id = nextId.current++;
-      setShown((notices) => [...notices.slice(-2), { ...notice, id }]);
-      window.setTimeout(() => dismiss(id), SHOWN_MS);
+      setShown((notices) => [...notices.slice(-1), { ...notice, id }]);
+      window.setTimeout(() => dismiss(id), notice.kind === "problem" || notice.undo ? SHOWN_MS : BRIEF_MS);
     },
     [dismiss],
   );

@@ -203,6 +203,7 @@ class MarkResultOut(Answer):
     scatter_m: float | None
     count: int
     flagged: int
+    wild: int
     still: bool
     used: bool
     residual_m: float | None
@@ -242,6 +243,7 @@ class FitOut(Answer):
                     scatter_m=mark.scatter_m if mark.used else None,
                     count=mark.count,
                     flagged=mark.flagged,
+                    wild=mark.wild,
                     still=mark.still,
                     used=mark.used,
                     residual_m=mark.residual_m,

@@ -63,12 +63,12 @@ class EchoGate:
         components = (
             Component("timer tick", u_tick, "µs", u_tick, False, f"± {self.tick_us:g} µs"),
             Component(
-                "which wave was heard",
+                "echo detection",
                 u_wave,
                 "µs",
                 u_wave,
                 False,
-                f"± {self.detection_us:g} µs, half a wave at 40 kHz; from memory",
+                f"± {self.detection_us:g} µs, a wave early or late at 40 kHz; from memory",
             ),
         )
         return Step(

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { type Marks, useRefresh } from "../../api/queries";
@@ -82,6 +83,17 @@ export function CalibrateBench(props: BenchProps) {
     <>
       <RecordingHead {...props}>
         <span className="head-actions">
+          <Form.Select
+            size="sm"
+            className="plot-shows"
+            aria-label="Plot shows"
+            value={asRead}
+            onChange={(event) => setAsRead(event.target.value as typeof asRead)}
+          >
+            {marks?.fit && <option value="fit">with these marks</option>}
+            <option value="none">as read</option>
+            {sensor.calibration && <option value="saved">with the one in use</option>}
+          </Form.Select>
           <Button size="sm" disabled={draft !== null} onClick={start}>
             Mark a true distance <kbd>M</kbd>
           </Button>
@@ -120,7 +132,7 @@ export function CalibrateBench(props: BenchProps) {
             onRemove={(mark) => void remove(mark)}
           />
           {marks.fit ? (
-            <FitLine fit={marks.fit} saving={saving} onSave={() => void save()} shown={asRead} onShown={setAsRead} hasSaved={sensor.calibration !== null} />
+            <FitLine fit={marks.fit} saving={saving} onSave={() => void save()} />
           ) : (
             <p className="bench-note warning">No fit: {marks.fit_problem}.</p>
           )}

@@ -1,21 +1,15 @@
 import Button from "react-bootstrap/Button";
-import Form from "react-bootstrap/Form";
 import type { Marks } from "../../api/queries";
 import { decimalsFor, grouped } from "../../units/units";
-
-type Shown = "fit" | "none" | "saved";
 
 interface Props {
   fit: NonNullable<Marks["fit"]>;
   saving: boolean;
   onSave: () => void;
-  shown: Shown;
-  onShown: (how: Shown) => void;
-  hasSaved: boolean;
 }
 
 /** What the marks say together, and keeping it. */
-export function FitLine({ fit, saving, onSave, shown, onShown, hasSaved }: Props) {
+export function FitLine({ fit, saving, onSave }: Props) {
   const offset = fit.offset_m * 1000;
   const offsetSpread = 2 * fit.offset_u_m * 1000;
   const scaleSpread = 2 * fit.scale_u;
@@ -30,14 +24,6 @@ export function FitLine({ fit, saving, onSave, shown, onShown, hasSaved }: Props
           ± {grouped(2000 * fit.u_at_1m_m, 1)} mm at 1 m
         </span>
       </p>
-      <Form.Group controlId="plot-shows" className="plot-shows">
-        <Form.Label>Plot shows</Form.Label>
-        <Form.Select size="sm" value={shown} onChange={(event) => onShown(event.target.value as Shown)}>
-          <option value="fit">these marks applied</option>
-          <option value="none">as read</option>
-          {hasSaved && <option value="saved">the calibration in use</option>}
-        </Form.Select>
-      </Form.Group>
       <Button disabled={saving} onClick={onSave} variant={broken ? "outline-primary" : "primary"}>
         {broken ? "Keep it all the same" : "Keep this calibration"}
       </Button>

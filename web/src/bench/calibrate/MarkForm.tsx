@@ -44,14 +44,28 @@ export function MarkForm({ recording, draft, onDraft, onDone }: Props) {
     };
     try {
       if (draft.id === null) {
-        await body(
+        const kept = await body(
           client.POST("/api/recordings/{recording_id}/marks", { params: { path: { recording_id: recording.id } }, body: mark }),
         );
+        const id = Math.max(...kept.marks.map((one) => one.id));
+        await refresh();
+        notices.done(`Marked “${mark.name}”.`, async () => {
+          await body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: id } } }));
+          await refresh();
+        });
       } else {
-        await body(client.PUT("/api/marks/{mark_id}", { params: { path: { mark_id: draft.id } }, body: mark }));
+        const path = { mark_id: draft.id };
+        const before = await body(client.GET("/api/recordings/{recording_id}/marks", { params: { path: { recording_id: recording.id } } }));
+        await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: mark }));
+        await refresh();
+        const old = before.marks.find((one) => one.id === draft.id);
+        notices.done(`Changed “${mark.name}”.`, async () => {
+          if (!old) return;
+          const { name, start_s, end_s, true_m: was_m, true_u_m } = old;
+          await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: { name, start_s, end_s, true_m: was_m, true_u_m } }));
+          await refresh();
+        });
       }
-      await refresh();
-      notices.done(draft.id === null ? `Marked “${mark.name}”.` : `Changed “${mark.name}”.`);
       onDone();
     } catch (error) {
       setProblem(problemOf(error).detail);
@@ -59,7 +73,7 @@ export function MarkForm({ recording, draft, onDraft, onDone }: Props) {
   }
 
   return (
-    <Form className="panel mark-form" onSubmit={(event) => void save(event)} aria-label="Mark a true distance">
+    <Form className="panel mark-form" onSubmit={(event) => void save(event)} aria-label="Mark">
       <p className="bench-note">
         {from_s === null ? "Drag over the plot where the target stood still, or type the times." : "What did the ruler say there?"}
       </p>

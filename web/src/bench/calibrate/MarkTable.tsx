@@ -54,6 +54,7 @@ export function MarkTable({ marks, onEdit, onRemove }: Props) {
               </td>
               <td className="figure">
                 {result ? result.count : "–"}
+                {result && result.wild > 0 && <span className="quiet"> + {result.wild} wild</span>}
                 {result && result.flagged > 0 && <span className="quiet"> + {result.flagged} flagged</span>}
               </td>
               <td className={result && !result.still ? "is-bad" : ""}>

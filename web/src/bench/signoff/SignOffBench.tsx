@@ -4,6 +4,7 @@ import Form from "react-bootstrap/Form";
 import { body, client } from "../../api/client";
 import { type Sensor, useRefresh } from "../../api/queries";
 import { useNotices } from "../../shell/Notices";
+import { dayAndTime } from "../../units/dates";
 
 const WORDS = {
   wired: {
@@ -93,7 +94,7 @@ export function SignOffBench({ sensor, stage }: { sensor: Sensor; stage: "wired"
           <tbody>
             {signed.map((one) => (
               <tr key={one.id}>
-                <td>{new Date(one.at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" })}</td>
+                <td>{dayAndTime(one.at)}</td>
                 <td className={one.is_right ? "" : "is-bad"}>{one.is_right ? "yes" : "no"}</td>
                 <td>{one.note || "–"}</td>
               </tr>
