@@ -43,13 +43,13 @@ export function Readout({ show, view, recording, sensorName, onAt, onHide }: Pro
         </p>
         <div className="readout-steps">
           <button type="button" onClick={() => move(-1)}>
-            ← <kbd>←</kbd> one back
+            <kbd>←</kbd> one back
           </button>
           <span>
             reading {grouped((view.at_index ?? 0) + 1, 0)} of {grouped(view.samples, 0)}
           </span>
           <button type="button" onClick={() => move(1)}>
-            one on <kbd>→</kbd> →
+            one on <kbd>→</kbd>
           </button>
         </div>
       </Modal.Body>

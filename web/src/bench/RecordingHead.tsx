@@ -12,7 +12,7 @@ const COUNTED: [string, string][] = [
 ];
 
 /** Which recording is on the bench, its counts and its air. */
-export function RecordingHead({ sensor, recording, onRecording, view, draft, openCell, children }: BenchProps & { children?: ReactNode }) {
+export function RecordingHead({ sensor, recording, onRecording, view, draft, openCell, children, below }: BenchProps & { children?: ReactNode; below?: ReactNode }) {
   const units = useUnits();
   if (!recording) return null;
   const air = draft.air ?? recording.air;
@@ -37,6 +37,7 @@ export function RecordingHead({ sensor, recording, onRecording, view, draft, ope
       </button>
       {children}
       <span className="figures-inline">
+        <span>
         {grouped(recording.samples, 0)} echoes, {recording.rate_hz.toFixed(1)} a second
         {view &&
           COUNTED.filter(([status]) => (view.counts[status] ?? 0) > 0).map(([status, words]) => (
@@ -44,6 +45,8 @@ export function RecordingHead({ sensor, recording, onRecording, view, draft, ope
               {grouped(view.counts[status] ?? 0, 0)} {words}
             </span>
           ))}
+        </span>
+        {below}
       </span>
     </div>
   );

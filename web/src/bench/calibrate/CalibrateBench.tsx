@@ -81,8 +81,9 @@ export function CalibrateBench(props: BenchProps) {
 
   return (
     <>
-      <RecordingHead {...props}>
-        <span className="head-actions">
+      <RecordingHead
+        {...props}
+        below={
           <Form.Select
             size="sm"
             className="plot-shows"
@@ -94,6 +95,9 @@ export function CalibrateBench(props: BenchProps) {
             <option value="none">as read</option>
             {sensor.calibration && <option value="saved">with the one in use</option>}
           </Form.Select>
+        }
+      >
+        <span className="head-actions">
           <Button size="sm" disabled={draft !== null} onClick={start}>
             Mark a true distance <kbd>M</kbd>
           </Button>

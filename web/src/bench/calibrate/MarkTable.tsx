@@ -17,6 +17,7 @@ export function MarkTable({ marks, onEdit, onRemove }: Props) {
   const small = display(units, "smallLength");
   const places = decimalsOf(units, "length", 4);
   const smallPlaces = decimalsOf(units, "smallLength", 1);
+  const leftPlaces = decimalsOf(units, "smallLength", 2);
   return (
     <table className="mark-table">
       <thead>
@@ -50,7 +51,7 @@ export function MarkTable({ marks, onEdit, onRemove }: Props) {
               <td className="figure">{grouped(long.fromSi(mark.true_m), places)}</td>
               <td className="figure">{result?.read_m != null ? grouped(long.fromSi(result.read_m), places) : "–"}</td>
               <td className="figure">
-                {left != null ? `${left >= 0 ? "+" : ""}${grouped(small.fromSi(left), smallPlaces)}` : "–"}
+                {left != null ? `${left >= 0 ? "+" : ""}${grouped(small.fromSi(left), leftPlaces)}` : "–"}
               </td>
               <td className="figure">
                 {result ? result.count : "–"}

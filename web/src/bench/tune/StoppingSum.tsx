@@ -8,7 +8,7 @@ export function StoppingSum({ sum }: { sum: Sum }) {
   const units = useUnits();
   const length = (si: number) => quantityText(units, "length", si, 3);
   const parts = [
-    { name: "driving on unaware", size: sum.travel_blind_m, note: `${Math.round(sum.blind_s * 1000)} ms: ping ${Math.round(sum.sample_s * 1000)}, filter ${Math.round(sum.filter_s * 1000)}, loop and brake` },
+    { name: "driving on unaware", size: sum.travel_blind_m, note: `${Math.round(sum.blind_s * 1000)} ms` },
     { name: "braking", size: sum.travel_braking_m, note: "v²/(2a)" },
     { name: "doubt", size: sum.doubt_m, note: "k = 2" },
     { name: "room to spare", size: sum.margin_m, note: "" },
@@ -17,7 +17,7 @@ export function StoppingSum({ sum }: { sum: Sum }) {
     <div className="stopping-sum">
       <div className="sum-bar" aria-hidden="true">
         {parts.map((part, index) => (
-          <span key={part.name} className={`sum-part part-${index}`} style={{ flexGrow: part.size }} />
+          <span key={part.name} className={`sum-part part-${index}`} style={{ flexGrow: 1000 * part.size }} />
         ))}
       </div>
       <table>
@@ -38,7 +38,7 @@ export function StoppingSum({ sum }: { sum: Sum }) {
           </tr>
         </tbody>
       </table>
-      <p className="quiet">From {sum.note}.</p>
+      <p className="quiet">A ping every {Math.round(sum.sample_s * 1000)} ms and {Math.round(sum.filter_s * 1000)} ms lag of the median, from {sum.note}.</p>
     </div>
   );
 }

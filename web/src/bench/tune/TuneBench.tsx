@@ -80,7 +80,7 @@ export function TuneBench(props: BenchProps) {
       {recording ? (
         <>
           <RecordingHead {...props} />
-          <BenchPlot {...props} view={crossed ? undefined : view} height={210} />
+          <BenchPlot {...props} view={crossed ? undefined : view} height={190} />
         </>
       ) : (
         <p className="bench-note">No recording yet: the stopping distance can be worked out all the same.</p>
@@ -92,7 +92,7 @@ export function TuneBench(props: BenchProps) {
             <QuantityInput label="Speed" quantity="speed" decimals={2} value={stopping.speed_m_per_s} onChange={set("speed_m_per_s")} />
             <QuantityInput label="Braking" quantity="acceleration" decimals={2} value={stopping.deceleration_m_per_s2} onChange={set("deceleration_m_per_s2")} />
             <QuantityInput label="Program loop" unit="ms" perUnit={0.001} decimals={0} value={stopping.loop_s ?? null} onChange={set("loop_s")} />
-            <QuantityInput label="Until the brake bites" unit="ms" perUnit={0.001} decimals={0} value={stopping.actuate_s ?? null} onChange={set("actuate_s")} />
+            <QuantityInput label="Brake bites after" unit="ms" perUnit={0.001} decimals={0} value={stopping.actuate_s ?? null} onChange={set("actuate_s")} />
             <QuantityInput label="Room to spare" quantity="smallLength" decimals={0} value={stopping.margin_m ?? null} onChange={set("margin_m")} />
           </div>
           {sum.data && <StoppingSum sum={sum.data} />}
