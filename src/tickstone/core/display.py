@@ -4,6 +4,9 @@ import math
 
 from tickstone.core.uncertainty import expanded
 
+THIN_SPACE = "\u202f"
+"""Narrow and unbreakable, so that no number is torn at a line's end."""
+
 
 def decimals_for(u: float) -> int:
     """Decimals worth printing beside a standard uncertainty u.
@@ -26,11 +29,12 @@ def decimals_for(u: float) -> int:
 def grouped(value: float, decimals: int) -> str:
     """Digits in groups of three with thin spaces left of the point, as in ISO 80000-1.
 
-    >>> grouped(5831, 0), grouped(0.9954, 3), grouped(-12345.5, 1)
-    ('5 831', '0.995', '−12 345.5')
+    >>> grouped(5831, 0).split(THIN_SPACE), grouped(0.9954, 3), grouped(-0.5, 1)
+    (['5', '831'], '0.995', '−0.5')
     """
-    text = f"{abs(value):,.{decimals}f}".replace(",", " ")
-    return ("−" if value < 0 else "") + text
+    text = f"{abs(value):,.{decimals}f}".replace(",", THIN_SPACE)
+    is_negative = value < 0 and float(f"{value:.{decimals}f}") != 0
+    return ("−" if is_negative else "") + text
 
 
 def measured(value: float, u: float, unit: str) -> str:

@@ -1,0 +1,136 @@
+"""The fit: what it finds, and what it refuses to pretend."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tickstone.core.calibration_fit import CalibrationFit, MarkReadings, fit_calibration
+
+
+def mark(
+    true_m: float, read_m: float, n: int = 60, noise: float = 0.001, seed: int = 1
+) -> MarkReadings:
+    rng = np.random.default_rng(seed + int(true_m * 1000))
+    return MarkReadings(f"{true_m:g} m", true_m, 0.001, read_m + rng.normal(0, noise, n))
+
+
+def titles(fit: CalibrationFit, severity: str) -> list[str]:
+    return [remark.title for remark in fit.remarks if remark.severity == severity]
+
+
+@given(
+    st.floats(-0.05, 0.05),
+    st.floats(0.95, 1.05),
+    st.lists(st.floats(0.05, 3.5), min_size=3, max_size=8, unique_by=lambda d: round(d, 1)),
+)
+def test_it_finds_the_offset_and_scale_that_were_put_in(
+    offset: float, scale: float, distances: list[float]
+) -> None:
+    marks = [MarkReadings(str(d), d, 0.0005, np.full(50, (d - offset) / scale)) for d in distances]
+    fit = fit_calibration(marks)
+    if not fit.scale_fitted:
+        assert np.ptp(distances) < 0.2
+        return
+    assert fit.scale == pytest.approx(scale, rel=1e-9)
+    assert fit.offset_m == pytest.approx(offset, abs=1e-9)
+    assert titles(fit, "error") == []
+
+
+def test_the_stated_uncertainty_covers_the_truth_as_often_as_it_says() -> None:
+    inside = 0
+    for seed in range(300):
+        rng = np.random.default_rng(seed)
+        marks = [
+            MarkReadings(
+                str(d), d + rng.normal(0, 0.001), 0.001, 1.01 * d + rng.normal(0, 0.002, 40)
+            )
+            for d in (0.2, 0.5, 0.9, 1.4)
+        ]
+        fit = fit_calibration(marks)
+        corrected = fit.offset_m + fit.scale * 1.01
+        inside += abs(corrected - 1.0) <= 2 * fit.u_at(1.01)
+    assert 0.90 <= inside / 300 <= 1.0
+
+
+def test_one_mark_gives_an_offset_and_says_so() -> None:
+    fit = fit_calibration([mark(0.5, 0.506)])
+    assert not fit.scale_fitted
+    assert fit.scale == 1.0
+    assert fit.offset_m == pytest.approx(-0.006, abs=0.001)
+    assert titles(fit, "warning") == ["One mark gives an offset only."]
+
+
+def test_two_marks_side_by_side_cannot_give_a_scale() -> None:
+    fit = fit_calibration([mark(0.50, 0.506), mark(0.51, 0.516)])
+    assert not fit.scale_fitted
+    assert "Two marks this close together cannot give a scale." in titles(fit, "warning")
+
+
+def test_two_marks_at_the_same_place_do_not_break_it() -> None:
+    same = np.full(30, 0.5)
+    fit = fit_calibration(
+        [MarkReadings("a", 0.5, 0.001, same), MarkReadings("b", 0.5, 0.001, same)]
+    )
+    assert not fit.scale_fitted
+
+
+def test_two_marks_far_apart_fit_but_cannot_warn() -> None:
+    fit = fit_calibration([mark(0.3, 0.303), mark(1.2, 1.206)])
+    assert fit.scale_fitted
+    assert titles(fit, "warning") == ["Two marks fit any line."]
+
+
+def test_three_marks_at_odds_are_told_without_blaming_one() -> None:
+    fit = fit_calibration([mark(0.3, 0.3), mark(0.6, 0.65), mark(1.0, 1.0)])
+    assert titles(fit, "error") == ["The three marks do not lie on one line."]
+
+
+def test_with_four_marks_the_odd_one_is_named() -> None:
+    fit = fit_calibration(
+        [mark(0.3, 0.3), mark(0.6, 0.6), mark(1.0, 1.03), mark(1.4, 1.4), mark(1.8, 1.8)]
+    )
+    assert titles(fit, "error") == ["“1 m” is out of line."]
+
+
+def test_a_target_that_moved_is_named() -> None:
+    moving = MarkReadings("sliding", 0.6, 0.001, np.linspace(0.58, 0.62, 60))
+    fit = fit_calibration([mark(0.3, 0.3), moving, mark(1.0, 1.0)])
+    assert "The readings under “sliding” were not still." in titles(fit, "error")
+    assert not fit.marks[1].still
+
+
+def test_one_wild_reading_neither_moves_the_mean_nor_spoils_the_mark() -> None:
+    clean = mark(0.6, 0.6)
+    spoilt = clean.readings_m.copy()
+    spoilt[20] = 0.31
+    look = fit_calibration([mark(0.3, 0.3), MarkReadings("b", 0.6, 0.001, spoilt)]).marks[1]
+    assert (look.wild, look.still) == (1, True)
+    assert look.read_m == pytest.approx(0.6, abs=0.0005)
+
+
+def test_a_mark_without_good_readings_is_left_out_and_said() -> None:
+    silent = MarkReadings("curtain", 0.9, 0.001, np.empty(0), flagged=40)
+    fit = fit_calibration([mark(0.3, 0.3), silent, mark(1.0, 1.0)])
+    assert "Nothing was heard under “curtain”." in titles(fit, "error")
+    assert fit.marks[1].residual_m is None
+    with pytest.raises(ValueError, match="no mark has a good reading"):
+        fit_calibration([silent])
+
+
+def test_few_readings_are_warned_of() -> None:
+    fit = fit_calibration([mark(0.3, 0.3), mark(0.6, 0.6, n=4), mark(1.0, 1.0)])
+    assert "“0.6 m” rests on 4 readings." in titles(fit, "warning")
+
+
+@pytest.mark.parametrize(("true_m", "u"), [(-0.1, 0.001), (float("nan"), 0.001), (0.3, 0.0)])
+def test_impossible_marks_are_refused(true_m: float, u: float) -> None:
+    with pytest.raises(ValueError, match="mark “x”"):
+        fit_calibration([MarkReadings("x", true_m, u, np.full(20, 0.3))])
+
+
+def test_a_wrong_unit_is_suspected() -> None:
+    fit = fit_calibration([mark(0.3, 0.3 * 2), mark(0.6, 0.6 * 2), mark(1.0, 1.0 * 2)])
+    assert "The scale is 0.500, far from 1." in titles(fit, "warning")

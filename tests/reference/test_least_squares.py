@@ -1,0 +1,54 @@
+"""The calibration fit against general least-squares routines."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy import odr
+from scipy.optimize import curve_fit
+
+from tickstone.core.calibration_fit import MarkReadings, fit_calibration
+
+
+def marks_and_arrays(seed: int) -> tuple[list[MarkReadings], np.ndarray, np.ndarray, np.ndarray]:
+    rng = np.random.default_rng(seed)
+    true = np.array([0.15, 0.4, 0.8, 1.4, 2.1])
+    placed = true + rng.normal(0, 0.0015, len(true))
+    ruler = np.array([0.001, 0.001, 0.002, 0.003, 0.003])
+    readings = [1.004 * d + 0.006 + rng.normal(0, 0.002, 80) for d in placed]
+    marks = [MarkReadings(str(d), d, u, r) for d, u, r in zip(true, ruler, readings, strict=True)]
+    return marks, true, ruler, np.array([r.mean() for r in readings])
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_against_weighted_curve_fit(seed: int) -> None:
+    marks, true, _, read = marks_and_arrays(seed)
+    fit = fit_calibration(marks)
+    sigma = np.array(
+        [
+            np.hypot(m.true_u_m, fit.scale * np.std(m.readings_m, ddof=1) / np.sqrt(80))
+            for m in marks
+        ]
+    )
+    best, covariance = curve_fit(
+        lambda x, a, s: a + s * x, read, true, sigma=sigma, absolute_sigma=True
+    )
+    assert fit.offset_m == pytest.approx(best[0], abs=1e-8)
+    assert fit.scale == pytest.approx(best[1], abs=1e-8)
+    widening = max(1.0, fit.chi_square / fit.degrees)
+    assert fit.var_offset == pytest.approx(covariance[0, 0] * widening, rel=1e-4)
+    assert fit.var_scale == pytest.approx(covariance[1, 1] * widening, rel=1e-4)
+    assert fit.cov == pytest.approx(covariance[0, 1] * widening, rel=1e-4)
+
+
+@pytest.mark.filterwarnings("ignore::DeprecationWarning")
+@pytest.mark.parametrize("seed", range(4))
+def test_against_orthogonal_distance_regression(seed: int) -> None:
+    """Errors in both coordinates, solved in another way altogether."""
+    marks, true, ruler, read = marks_and_arrays(seed)
+    fit = fit_calibration(marks)
+    u_read = np.array([np.std(m.readings_m, ddof=1) / np.sqrt(80) for m in marks])
+    model = odr.Model(lambda beta, x: beta[0] + beta[1] * x)
+    outcome = odr.ODR(odr.RealData(read, true, sx=u_read, sy=ruler), model, beta0=[0, 1]).run()
+    assert fit.offset_m == pytest.approx(outcome.beta[0], abs=2e-6)
+    assert fit.scale == pytest.approx(outcome.beta[1], abs=2e-6)
