@@ -24,6 +24,7 @@ from tickstone.core.stages.range_gate import RangeGate
 from tickstone.core.stages.running_median import RunningMedian
 from tickstone.core.stages.stop_threshold import StopThreshold
 from tickstone.core.status import Status
+from tickstone.core.uncertainty import Component
 
 AIR = AirConditions(20.0, 0.5)
 STAGES: list[tuple[Stage, str, float, float]] = [
@@ -82,17 +83,18 @@ def test_explain_agrees_with_apply_at_every_sample(
             assert step.value == pytest.approx(expected, rel=1e-12, abs=1e-12)
 
 
-@pytest.mark.parametrize(("stage", "unit", "low", "high"), STAGES[:7])
+CARRYING = [
+    case for case in STAGES if case[0].name in ("half", "air", "triangle", "range", "mount")
+]
+
+
+@pytest.mark.parametrize(("stage", "unit", "low", "high"), CARRYING)
 @given(data=st.data())
 def test_a_budget_goes_through_by_the_local_derivative(
     stage: Stage, unit: str, low: float, high: float, data: st.DataObject
 ) -> None:
     """What a stage does to the uncertainty it is handed is what it does to a small difference."""
-    if stage.name in ("echo", "calibration"):
-        pytest.skip("one makes the first budget, the other replaces shared parts on purpose")
     value = data.draw(st.floats(max(low, 0.1), high))
-    from tickstone.core.uncertainty import Component
-
     small = 1e-4 * value
     carried = Component("handed on", small, unit, small, False, "")
     signal = Signal.of([0.0], [value], unit)

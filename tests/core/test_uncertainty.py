@@ -60,10 +60,6 @@ def test_digits_are_grouped_and_signs_are_true() -> None:
     assert grouped(-0.0004, 3) == "0.000"
     assert grouped(-0.0006, 3) == "−0.001"
     assert grouped(1_234_567.891, 2) == f"1{THIN_SPACE}234{THIN_SPACE}567.89"
-    assert (
-        grouped(1_234_567.891, 2) == "1 234 567.89".replace(" ", "\u202f")
-        or grouped(1_234_567.891, 2) == "1 234 567.89"
-    )
 
 
 def test_rectangular_is_the_spread_of_a_uniform_draw() -> None:

@@ -128,7 +128,7 @@ def echo_for_distance_us(
     """The echo time, µs, that the uncalibrated chain would read as `distance_m`.
 
     >>> round(echo_for_distance_us(0.99537, RangerParameters(mount_m=0.008), AirConditions(20.0)))
-    5835
+    5834
     """
     slant = float(np.hypot(distance_m + parameters.mount_m, parameters.baseline_m / 2.0))
     return 2.0 * slant / (sound_speed(parameters, air).value * MICROSECOND)
