@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
@@ -24,12 +27,22 @@ LOOPBACK_NAMES = frozenset({"localhost", "127.0.0.1", "::1"})
 WEB_BUILD = Path(__file__).parents[3] / "web" / "dist"
 
 
+@asynccontextmanager
+async def _while_serving(app: FastAPI) -> AsyncIterator[None]:
+    yield
+    desk = getattr(app.state, "desk", None)
+    if isinstance(desk, Desk):
+        desk.imports.close()
+        desk.engine.dispose()
+
+
 def describe_api() -> FastAPI:
     """The API alone, without a store: enough for its OpenAPI document."""
     app = FastAPI(
         title="Tick Stone",
         version=__version__,
         description="From raw sensor ticks to a number with its working, and on to a decision.",
+        lifespan=_while_serving,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
@@ -37,7 +50,6 @@ def describe_api() -> FastAPI:
             "4XX": {
                 "model": Problem,
                 "description": "What is wrong, how to mend it, and what was kept.",
-                "content": {"application/problem+json": {}},
             }
         },
         generate_unique_id_function=lambda route: route.name,
@@ -51,7 +63,18 @@ def describe_api() -> FastAPI:
         """Whether the server is up, and its version."""
         return {"status": "ok", "version": __version__}
 
+    app.openapi = lambda: _describe_problems(FastAPI.openapi(app))  # type: ignore[method-assign]
     return app
+
+
+def _describe_problems(document: dict[str, Any]) -> dict[str, Any]:
+    """Errors are problem+json; FastAPI describes every model as plain JSON."""
+    for methods in document["paths"].values():
+        for operation in methods.values():
+            content = operation["responses"]["4XX"]["content"]
+            if "application/json" in content:
+                content["application/problem+json"] = content.pop("application/json")
+    return document
 
 
 def make_app(

@@ -82,6 +82,7 @@ def preview_log(
 
 
 def _lines_of(head: bytes) -> list[str]:
+    head = head.removeprefix(b"\xef\xbb\xbf")
     if not head.strip():
         raise UnreadableLogError("The file is empty. Choose a log with one reading per line.")
     if head[:2] in (b"\xff\xfe", b"\xfe\xff"):
@@ -93,7 +94,7 @@ def _lines_of(head: bytes) -> list[str]:
             "The file is not text: it holds zero bytes. Choose a CSV or text log."
         )
     whole = len(head) < HEAD_BYTES
-    text = head.removeprefix(b"\xef\xbb\xbf").decode("utf-8", errors="replace")
+    text = head.decode("utf-8", errors="replace")
     lines = re.split(r"\r\n|\n|\r", text)
     return [line[:2000] for line in (lines if whole or len(lines) == 1 else lines[:-1])][:400]
 
@@ -149,21 +150,18 @@ class _Reading:
 def _name_columns(reading: _Reading) -> LogShape:
     decimal = DECIMALS[reading.decimal]
     regular = [(number, row) for number, row in reading.rows if len(row) == reading.width]
-    number, first = regular[0]
-    below = [row for _, row in regular[1:]] or [first]
-    words = [parse_number(cell, decimal) is None for cell in first]
-    numeric_below = [
-        sum(parse_number(row[column], decimal) is not None for row in below) > 0.5 * len(below)
+    numeric = [
+        sum(parse_number(row[column], decimal) is not None for _, row in regular)
+        > 0.5 * max(1, len(regular) - 1)
         for column in range(reading.width)
     ]
-    has_header = len(regular) > 1 and any(
-        word and numeric for word, numeric in zip(words, numeric_below, strict=True)
-    )
-    names = first if has_header else tuple(f"column {n + 1}" for n in range(reading.width))
+    header = _header_among(regular, numeric, decimal)
+    below = [row for number, row in regular if header is None or number > header[0]]
+    names = header[1] if header else tuple("" for _ in range(reading.width))
     shape = LogShape(
         separator=reading.separator,
         decimal=reading.decimal,
-        header_line=number if has_header else 0,
+        header_line=header[0] if header else 0,
         columns=tuple(name or f"column {n + 1}" for n, name in enumerate(names)),
         time_column=None,
         time_unit="ms",
@@ -175,9 +173,23 @@ def _name_columns(reading: _Reading) -> LogShape:
             value for row in below if (value := parse_number(row[column], decimal)) is not None
         ]
         for column in range(reading.width)
-        if numeric_below[column]
+        if numeric[column]
     }
     return _guess_columns(shape, values)
+
+
+def _header_among(
+    rows: list[tuple[int, tuple[str, ...]]], numeric: list[bool], decimal: str
+) -> tuple[int, tuple[str, ...]] | None:
+    """The last line of words only above the first line of numbers, if there is one."""
+    columns = [column for column, is_numeric in enumerate(numeric) if is_numeric]
+    header = None
+    for number, row in rows:
+        found = [parse_number(row[column], decimal) is not None for column in columns]
+        if any(found) or not columns:
+            break
+        header = number, row
+    return header
 
 
 _TIME_NAME = re.compile(r"^(t|time|times?tamp|millis|micros|elapsed|clock)\b|^t[_ (\[]|time", re.I)

@@ -50,6 +50,7 @@ class LogImport:
     problem: str = ""
     _stop: threading.Event = field(default_factory=threading.Event)
     _claim: threading.Lock = field(default_factory=threading.Lock)
+    _thread: threading.Thread | None = None
 
     def look_again(self, separator: str | None, decimal: str | None) -> None:
         """Read the first rows again with what the person settled."""
@@ -73,7 +74,18 @@ class LogImport:
                 self.state = "cancelled"
                 self.path.unlink(missing_ok=True)
 
-    def run(self, engine: Engine, mapping: EchoMapping, new: NewRecording) -> None:
+    def start(self, engine: Engine, mapping: EchoMapping, new: NewRecording) -> None:
+        """Read the file in the background."""
+        self._thread = threading.Thread(target=self._run, args=(engine, mapping, new), daemon=True)
+        self._thread.start()
+
+    def finish(self) -> None:
+        """Stop a reading import and wait until it has."""
+        self.cancel()
+        if self._thread is not None:
+            self._thread.join(timeout=30)
+
+    def _run(self, engine: Engine, mapping: EchoMapping, new: NewRecording) -> None:
         """Read the file into a recording, in one transaction."""
         try:
             with Session(engine) as session:
@@ -86,8 +98,9 @@ class LogImport:
                     self.problem = _nothing_read(self)
                     self.state = "failed"
                 else:
+                    recording_id = recording.id
                     session.commit()
-                    self.recording_id = recording.id
+                    self.recording_id = recording_id
                     self.state = "done"
         except Exception as error:
             self.problem = f"Reading stopped: {type(error).__name__}. Nothing of it was kept."
@@ -143,6 +156,11 @@ class ImportDesk:
         self.folder.mkdir(parents=True, exist_ok=True)
         for left in self.folder.glob("*.log"):
             left.unlink(missing_ok=True)
+
+    def close(self) -> None:
+        """Stop whatever is still being read; nothing half read is kept."""
+        for log in list(self._imports.values()):
+            log.finish()
 
     def new_path(self) -> Path:
         """Where the next file goes; the name is ours, never the person's."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import threading
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
@@ -158,7 +157,7 @@ def read_log(key: str, body: ReadIn, desk: DeskDep, session: SessionDep) -> Impo
     if not log.claim():
         raise ProblemError(409, "Too late", "This file is being read or has been.")
     new = NewRecording(sensor.id, body.name, body.air.conditions())
-    threading.Thread(target=log.run, args=(desk.engine, mapping, new), daemon=True).start()
+    log.start(desk.engine, mapping, new)
     return _import_out(log, session)
 
 

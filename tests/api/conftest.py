@@ -1,0 +1,71 @@
+"""A client on the whole app, with a database of its own."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from tickstone.api.app import make_app
+from tickstone.demo.bramble import plant_bramble
+from tickstone.demo.logs import FRONT_RULER, log_path
+
+RULER = log_path(FRONT_RULER).read_bytes()
+READ_RULER = {
+    "sensor_id": 1,
+    "name": "ruler by the bench",
+    "air": {"temperature_c": 14.0, "relative_humidity": 0.62},
+    "separator": "comma",
+    "decimal": "point",
+    "header_line": 2,
+    "width": 3,
+    "time_column": 0,
+    "time_unit": "ms",
+    "echo_column": 1,
+    "echo_unit": "us",
+}
+
+
+@pytest.fixture
+def client(engine: Engine, tmp_path: Path) -> Iterator[TestClient]:
+    with Session(engine) as session:
+        plant_bramble(session)
+    app = make_app(engine, tmp_path)
+    with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as client:
+        yield client
+
+
+BringIn = Callable[..., dict[str, Any]]
+
+
+@pytest.fixture
+def bring_in(client: TestClient) -> BringIn:
+    """Send a file, have it read, and wait until it is done; returns the import."""
+
+    def run(data: bytes = RULER, **change: Any) -> dict[str, Any]:
+        sent = client.post("/api/imports", params={"source_name": "log.csv"}, content=data)
+        assert sent.status_code == 201, sent.text
+        key = sent.json()["key"]
+        asked = client.post(f"/api/imports/{key}/read", json={**READ_RULER, **change})
+        assert asked.status_code == 202, asked.text
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline:
+            state = client.get(f"/api/imports/{key}").json()
+            if state["state"] != "reading":
+                return state
+            time.sleep(0.02)
+        raise AssertionError("the import never ended")
+
+    return run
+
+
+@pytest.fixture
+def ruler(bring_in: BringIn) -> int:
+    """The ruler recording of the front ranger."""
+    return int(bring_in()["recording_id"])

@@ -1,0 +1,189 @@
+"""Bad input gets a clear 4xx that says what, where and what was kept; nothing is lost."""
+
+from __future__ import annotations
+
+import concurrent.futures
+import json
+
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.api.conftest import READ_RULER, RULER
+
+REQUESTS = [
+    ("PATCH", "/api/rigs/1", {"air": {"temperature_c": 400}}, "air.temperature_c"),
+    ("PATCH", "/api/rigs/1", {"air": {"temperature_c": "warm"}}, "air.temperature_c"),
+    ("PATCH", "/api/rigs/1", {"colour": "red"}, "colour"),
+    ("PATCH", "/api/rigs/1", {"name": "   "}, "name"),
+    ("PATCH", "/api/rigs/1", {"name": "a\u0000b"}, "name"),
+    ("POST", "/api/rigs", {}, "name"),
+    ("POST", "/api/rigs/1/sensors", {"name": "x", "family": "nose"}, "family"),
+    ("PATCH", "/api/sensors/1", {"parameters": {"median_n": 4}}, "parameters"),
+    ("PATCH", "/api/sensors/1", {"parameters": {"min_m": 3, "max_m": 2}}, "parameters"),
+    ("PATCH", "/api/sensors/1", {"parameters": {"air_model": "guess"}}, "parameters"),
+    ("PATCH", "/api/sensors/1", {"calibration_id": 999}, "calibration_id"),
+    ("POST", "/api/sensors/1/thresholds", {"stop_m": 0.5, "go_m": 0.4}, "go_m"),
+    ("POST", "/api/sensors/1/stopping", {"speed_m_per_s": 1, "deceleration_m_per_s2": 0},
+     "deceleration_m_per_s2"),
+    ("POST", "/api/sensors/1/sign-offs", {"stage": "heard", "is_right": True}, "stage"),
+    ("POST", "/api/recordings/1/marks", {"name": "x", "start_s": 5, "end_s": 2, "true_m": 1},
+     "end_s"),
+    ("POST", "/api/recordings/1/marks", {"name": "x", "start_s": 1e6, "end_s": 2e6, "true_m": 1},
+     "start_s"),
+    ("POST", "/api/recordings/1/marks", {"name": "x", "start_s": 1, "end_s": 2, "true_m": -1},
+     "true_m"),
+    ("POST", "/api/recordings/1/view", {"threshold": {"stop_m": 2, "go_m": 1}}, "threshold"),
+    ("POST", "/api/recordings/1/view", {"points": 10**9}, "points"),
+    ("POST", "/api/recordings/1/view", {"calibration": "fit"}, "calibration"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("method", "path", "body", "field"), REQUESTS)
+def test_a_bad_field_is_named(
+    client: TestClient, method: str, path: str, body: dict, field: str
+) -> None:
+    before = client.get("/api/rigs/1").json()
+    answer = client.request(method, path, json=body)
+    assert answer.status_code == 422, answer.text
+    assert answer.headers["content-type"] == "application/problem+json"
+    problem = answer.json()
+    assert field in [one["field"] for one in problem["fields"]]
+    assert problem["detail"]
+    assert problem["kept"] == "Nothing was changed."
+    assert client.get("/api/rigs/1").json() == before
+
+
+@pytest.mark.parametrize("text", ['{"air": {"temperature_c": NaN}}', '{"air": 1e999}', "{", "[]"])
+def test_broken_json_is_refused(client: TestClient, text: str) -> None:
+    answer = client.patch("/api/rigs/1", content=text, headers={"content-type": "application/json"})
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == "application/problem+json"
+
+
+@pytest.mark.parametrize(
+    "path",
+    ["/api/rigs/99", "/api/sensors/0", "/api/recordings/99999999999999999999", "/api/nowhere",
+     "/api/imports/nothing", "/api/examples/..%2f..%2fetc%2fpasswd", "/api/marks/abc"],
+)  # fmt: skip
+def test_what_is_not_there_is_said(client: TestClient, path: str) -> None:
+    answer = client.get(path)
+    assert answer.status_code in (404, 405, 422)
+    assert answer.headers["content-type"] == "application/problem+json"
+
+
+def test_a_sensor_without_a_bench_says_so(client: TestClient) -> None:
+    body = {"speed_m_per_s": 1, "deceleration_m_per_s2": 1}
+    answer = client.post("/api/sensors/4/stopping", json=body)
+    assert answer.status_code == 422
+    assert "Hall switch" in answer.json()["detail"]
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [(b"", "empty"), (b"\x00\x01", "not text"), ("t,e\n1,2".encode("utf-16"), "UTF-16")],
+)
+def test_files_that_are_no_logs_are_refused(client: TestClient, data: bytes, said: str) -> None:
+    answer = client.post("/api/imports", content=data)
+    assert answer.status_code == 422
+    assert said in answer.json()["detail"]
+
+
+def test_the_same_file_twice_is_noticed(client: TestClient, bring_in) -> None:
+    first = bring_in()
+    sent = client.post("/api/imports", content=RULER).json()
+    assert [same["recording_id"] for same in sent["same_file"]] == [first["recording_id"]]
+    refused = client.post(f"/api/imports/{sent['key']}/read", json=READ_RULER)
+    assert refused.status_code == 409
+    assert "ruler by the bench" in refused.json()["detail"]
+    meant = client.post(f"/api/imports/{sent['key']}/read", json={**READ_RULER, "again": True})
+    assert meant.status_code == 202
+
+
+def test_reading_one_file_many_times_at_once_gives_one_recording(client: TestClient) -> None:
+    key = client.post("/api/imports", content=RULER).json()["key"]
+    with concurrent.futures.ThreadPoolExecutor(6) as pool:
+        codes = sorted(
+            pool.map(
+                lambda _: client.post(f"/api/imports/{key}/read", json=READ_RULER).status_code,
+                range(6),
+            )
+        )
+    assert codes == [202, 409, 409, 409, 409, 409]
+
+
+def test_bad_lines_are_listed_with_their_numbers(client: TestClient, ruler: int) -> None:
+    listed = client.get(f"/api/recordings/{ruler}/bad-lines").json()
+    assert listed["total"] == 3
+    assert [line["line"] for line in listed["lines"]] == [1, 290, 514]
+    assert "ovf" in listed["lines"][2]["reason"]
+
+
+def test_a_file_read_the_wrong_way_is_kept_for_another_try(client: TestClient, bring_in) -> None:
+    failed = bring_in(separator="tab")
+    assert failed["state"] == "failed"
+    assert "Check the separator" in failed["problem"]
+    again = client.post(f"/api/imports/{failed['key']}/read", json=READ_RULER)
+    assert again.status_code == 202
+
+
+def test_a_cancelled_import_leaves_nothing(client: TestClient) -> None:
+    before = client.get("/api/sensors/1").json()["recordings"]
+    key = client.post("/api/imports", content=RULER).json()["key"]
+    assert client.delete(f"/api/imports/{key}").json()["state"] == "cancelled"
+    assert client.post(f"/api/imports/{key}/read", json=READ_RULER).status_code == 409
+    assert client.get("/api/sensors/1").json()["recordings"] == before
+
+
+def test_another_shape_can_be_asked_for(client: TestClient) -> None:
+    key = client.post("/api/imports", content=RULER).json()["key"]
+    shape = client.post(f"/api/imports/{key}/shape", json={"separator": "tab"}).json()["shape"]
+    assert shape["separator"] == "tab"
+    assert client.post(f"/api/imports/{key}/shape", json={"separator": "x"}).status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("headers", "status"),
+    [
+        ({"host": "evil.example"}, 421),
+        ({"host": ""}, 421),
+        ({"origin": "https://evil.example"}, 403),
+        ({"origin": "null"}, 403),
+        ({"origin": "http://localhost:8040"}, 200),
+    ],
+)
+def test_only_our_own_pages_may_ask(client: TestClient, headers: dict, status: int) -> None:
+    assert client.patch("/api/rigs/1", json={}, headers=headers).status_code == status
+
+
+def test_every_answer_carries_a_strict_policy(client: TestClient) -> None:
+    policy = client.get("/api/rigs").headers["content-security-policy"]
+    assert "default-src 'self'" in policy
+    assert "unsafe" not in policy
+
+
+def test_an_oversized_body_is_refused(client: TestClient) -> None:
+    huge = json.dumps({"name": "x" * 2_000_000})
+    answer = client.post("/api/rigs", content=huge, headers={"content-type": "application/json"})
+    assert answer.status_code == 413
+
+
+@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    body=st.recursive(
+        st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=20),
+        lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=12), inner),
+        max_leaves=8,
+    ),
+    path=st.sampled_from(
+        ["/api/rigs", "/api/recordings/1/view", "/api/recordings/1/marks",
+         "/api/sensors/1/stopping", "/api/sensors/1/thresholds", "/api/sensors/1/sign-offs",
+         "/api/rigs/1/sensors"]
+    ),
+)  # fmt: skip
+def test_nothing_that_is_sent_ends_in_a_500(client: TestClient, body: object, path: str) -> None:
+    answer = client.post(
+        path, content=json.dumps(body), headers={"content-type": "application/json"}
+    )
+    assert answer.status_code < 500, answer.text

@@ -1,0 +1,104 @@
+"""What is kept comes back whole, and what must not change cannot."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from sqlalchemy import Engine, func, select, text, update
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session
+
+from tickstone.demo.bramble import plant_bramble
+from tickstone.store.chunks import CHUNK_SAMPLES, pack, unpack
+from tickstone.store.database import migrate
+from tickstone.store.models import Base, Calibration, Recording, RecordingChunk, Sensor
+from tickstone.store.recordings import RecordingWriter, read_bad_lines, read_echo_signal
+
+
+@given(st.lists(st.integers(-(2**62), 2**62), max_size=200))
+def test_any_column_of_integers_survives_packing(values: list[int]) -> None:
+    column = np.array(values, dtype=np.int64)
+    np.testing.assert_array_equal(unpack(pack(column)), column)
+
+
+def test_echoes_pack_small() -> None:
+    rng = np.random.default_rng(1)
+    column = (1800 + rng.normal(0, 5, CHUNK_SAMPLES)).astype(np.int64) * 1000
+    assert len(pack(column)) < column.nbytes / 4
+
+
+def new_recording(session: Session) -> Recording:
+    plant_bramble(session)
+    sensor = session.scalars(select(Sensor)).first()
+    assert sensor is not None
+    recording = Recording(
+        sensor_id=sensor.id,
+        name="long",
+        source_name="x",
+        sha256="",
+        samples=0,
+        bad_lines=0,
+        first_time_us=0,
+        last_time_us=0,
+    )
+    recording.air = sensor.rig.air
+    session.add(recording)
+    session.flush()
+    return recording
+
+
+def test_a_recording_written_in_odd_pieces_reads_back_whole(engine: Engine) -> None:
+    rng = np.random.default_rng(3)
+    count = 2 * CHUNK_SAMPLES + 4321
+    times = np.cumsum(rng.integers(40_000, 60_000, count))
+    echoes = rng.integers(0, 38_000, count) * 1000
+    with Session(engine) as session:
+        recording = new_recording(session)
+        writer = RecordingWriter(session, recording)
+        cuts = np.sort(rng.integers(0, count, 9)).tolist()
+        for first, last in zip([0, *cuts], [*cuts, count], strict=True):
+            writer.append(times[first:last], echoes[first:last])
+        writer.put_aside((n, f"line {n}", "why") for n in range(5_000))
+        writer.close()
+        session.commit()
+        signal = read_echo_signal(session, recording)
+        np.testing.assert_array_equal(signal.values, echoes / 1000)
+        np.testing.assert_allclose(signal.time_s, (times - times[0]) / 1e6)
+        sizes = session.scalars(
+            select(RecordingChunk.samples).where(RecordingChunk.recording_id == recording.id)
+        ).all()
+        assert sorted(sizes, reverse=True) == [CHUNK_SAMPLES, CHUNK_SAMPLES, 4321]
+        assert recording.bad_lines == 5_000
+        page = list(read_bad_lines(session, recording.id, 1_990, 20))
+        assert [line for line, _, _ in page] == list(range(1_990, 2_010))
+
+
+@pytest.mark.parametrize("model", [Calibration, RecordingChunk])
+def test_what_is_immutable_cannot_be_updated_even_past_our_code(
+    engine: Engine, model: type[Base]
+) -> None:
+    with Session(engine) as session:
+        plant_bramble(session)
+        column = Calibration.scale if model is Calibration else RecordingChunk.samples
+        with pytest.raises(DBAPIError, match="never changed once written"):
+            session.execute(update(model).values({column: 7}))
+
+
+def test_migrations_lead_to_the_models_and_may_run_twice(engine: Engine) -> None:
+    from alembic.autogenerate import compare_metadata
+    from alembic.migration import MigrationContext
+
+    migrate(engine)
+    with engine.connect() as connection:
+        differences = compare_metadata(MigrationContext.configure(connection), Base.metadata)
+        assert differences == []
+        assert connection.execute(text("select version_num from alembic_version")).scalar()
+
+
+def test_the_demo_is_planted_once_only(engine: Engine) -> None:
+    with Session(engine) as session:
+        assert plant_bramble(session) is not None
+        assert plant_bramble(session) is None
+        assert session.scalar(select(func.count()).select_from(Sensor)) == 7
