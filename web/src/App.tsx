@@ -1,5 +1,5 @@
 import { Suspense, lazy } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { Link, Navigate, Route, Routes } from "react-router";
 import { RigHome } from "./rig/RigHome";
 import { RigList } from "./rig/RigList";
 import { NoticeBoard } from "./shell/Notices";
@@ -28,7 +28,7 @@ export function App() {
                 <Shell rig={undefined}>
                   <Empty title="There is nothing at this address.">
                     <p>
-                      <a href="/">Go to your rigs.</a>
+                      <Link to="/rigs">Go to your rigs.</Link>
                     </p>
                   </Empty>
                 </Shell>

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from tickstone.cli import convert_echo, openapi, serve
+from tickstone.cli import convert_echo, data_folder, openapi, serve, stop
 
 app = typer.Typer(
     name="tickstone",
@@ -18,6 +18,8 @@ app.add_typer(convert, name="convert")
 
 convert.command("echo")(convert_echo.convert_echo)
 app.command("serve")(serve.serve)
+app.command("data-folder")(data_folder.print_data_folder)
+app.command("stop")(stop.stop)
 app.command("openapi")(openapi.print_openapi)
 
 if __name__ == "__main__":

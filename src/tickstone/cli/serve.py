@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 from typing import Annotated
 
@@ -11,17 +10,10 @@ import uvicorn
 from sqlalchemy.orm import Session
 
 from tickstone.api.app import LOOPBACK_NAMES, make_app
+from tickstone.cli.data_folder import private_cluster, usual_data_folder
 from tickstone.demo.bramble import plant_bramble
-from tickstone.store.cluster import Cluster, ClusterError
+from tickstone.store.cluster import ClusterError
 from tickstone.store.database import connect, migrate
-
-
-def usual_data_folder() -> Path:
-    """Where data is kept when nothing else is said."""
-    if os.geteuid() == 0:
-        return Path("/var/lib/tickstone")
-    home = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
-    return Path(home) / "tickstone"
 
 
 def serve(
@@ -42,7 +34,7 @@ def serve(
 ) -> None:
     """Serve Tick Stone on this machine, with a private PostgreSQL in the data folder."""
     folder = (data or usual_data_folder()).absolute()
-    cluster = None if database_url else Cluster(folder / "postgresql")
+    cluster = None if database_url else private_cluster(folder)
     try:
         folder.mkdir(parents=True, exist_ok=True)
         url = database_url or (cluster.start() if cluster else "")

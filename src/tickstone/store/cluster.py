@@ -9,11 +9,13 @@ import shutil
 import socket
 import subprocess
 import tempfile
+import time
 from dataclasses import dataclass
 from pathlib import Path
 
 _SERVER_USER = "postgres"
 _ROLE = "tickstone"
+_PATIENCE_S = 20.0
 
 
 class ClusterError(RuntimeError):
@@ -41,7 +43,7 @@ class Cluster:
         _own(self.folder)
         if not (data / "PG_VERSION").exists():
             self._make(programs)
-        if not self._is_running(programs):
+        if not self._is_running():
             self._launch(programs)
         port = (data / "postmaster.pid").read_text().split("\n")[3]
         password = (self.folder / "password").read_text().strip()
@@ -67,9 +69,22 @@ class Cluster:
             ]
         )
 
-    def _is_running(self, programs: Path) -> bool:
-        status = _run([programs / "pg_ctl", "status", "-D", self.folder / "data"], check=False)
-        return status.returncode == 0
+    def _is_running(self) -> bool:
+        """Whether the process in postmaster.pid is a living PostgreSQL.
+
+        After a kill that nobody reaped, the number still names a process, a dead one, and both
+        pg_ctl and PostgreSQL would take it for alive; then the file is removed here.
+        """
+        lock = self.folder / "data" / "postmaster.pid"
+        try:
+            number = int(lock.read_text().split("\n")[0])
+            name, state = _name_and_state(number)
+        except (OSError, ValueError, IndexError):
+            return False
+        if name.startswith("postgres") and state != "Z":
+            return True
+        lock.unlink(missing_ok=True)
+        return False
 
     def _launch(self, programs: Path) -> None:
         with socket.socket() as probe:
@@ -81,13 +96,18 @@ class Cluster:
         )
         log = self.folder / "log"
         data = self.folder / "data"
-        started = _run(
-            [programs / "pg_ctl", "start", "-D", data, "-l", log, "-w", "-t", "60", "-o", options],
-            check=False,
-        )
-        if started.returncode != 0:
-            tail = log.read_text(errors="replace")[-1500:] if log.exists() else started.stderr
-            raise ClusterError(f"PostgreSQL did not start in {self.folder}. Its log ends:\n{tail}")
+        start: list[str | Path] = [
+            *(programs / "pg_ctl", "start", "-D", data, "-l", log, "-w", "-t", "60", "-o", options),
+        ]
+        # What a killed server left behind takes a moment to end; until then it is refused.
+        deadline = time.monotonic() + _PATIENCE_S
+        while (started := _run(start, check=False)).returncode != 0:
+            if time.monotonic() > deadline or not (data / "postmaster.opts").exists():
+                tail = log.read_text(errors="replace")[-1500:] if log.exists() else started.stdout
+                raise ClusterError(
+                    f"PostgreSQL did not start in {self.folder}. Its log ends:\n{tail}"
+                )
+            time.sleep(0.5)
 
 
 def _programs() -> Path:
@@ -101,6 +121,12 @@ def _programs() -> Path:
     if found:
         return Path(found).resolve().parent
     raise ClusterError("PostgreSQL is not installed; on Debian: apt-get install postgresql")
+
+
+def _name_and_state(number: int) -> tuple[str, str]:
+    """Name and state letter of a process, from Linux's /proc. Raises OSError when it is gone."""
+    before, after = Path(f"/proc/{number}/stat").read_text().rsplit(")", 1)
+    return before.split("(", 1)[1], after.split()[0]
 
 
 def _own(path: Path) -> None:

@@ -65,14 +65,15 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
         </button>
         <button
           type="button"
-          aria-label={`Units: ${preferences.units}. Change.`}
+          title="Change the units"
           onClick={() => set({ units: preferences.units === "metric" ? "imperial" : "metric" })}
         >
+          <span className="visually-hidden">units: </span>
           {preferences.units === "metric" ? "m · °C" : "in · °F"}
         </button>
         <button
           type="button"
-          aria-label={`Colours: ${preferences.theme}. Change.`}
+          title="Change the colours"
           onClick={() => set({ theme: preferences.theme === "paper" ? "slate" : "paper" })}
         >
           <kbd>D</kbd> {preferences.theme === "paper" ? "dark" : "light"}

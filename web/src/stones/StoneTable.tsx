@@ -40,7 +40,7 @@ export function StoneTable({ rig }: { rig: Rig }) {
                       className={`stone-cell short-${stone.state}`}
                       to={`/sensors/${sensor.id}/${stone.stage}`}
                       title={stone.reason}
-                      aria-label={`${sensor.name}, ${stone.stage}: ${STATE_WORDS[stone.state]}. ${stone.reason}`}
+                      aria-label={`${sensor.name}, ${stone.stage}: ${stone.short}; ${STATE_WORDS[stone.state]}. ${stone.reason}`}
                     >
                       <StoneMark state={stone.state} />
                       <span>{stone.short}</span>

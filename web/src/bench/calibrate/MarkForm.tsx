@@ -48,6 +48,7 @@ export function MarkForm({ recording, draft, onDraft, onDone }: Props) {
           client.POST("/api/recordings/{recording_id}/marks", { params: { path: { recording_id: recording.id } }, body: mark }),
         );
         const id = Math.max(...kept.marks.map((one) => one.id));
+        onDone();
         await refresh();
         notices.done(`Marked “${mark.name}”.`, async () => {
           await body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: id } } }));
@@ -57,6 +58,7 @@ export function MarkForm({ recording, draft, onDraft, onDone }: Props) {
         const path = { mark_id: draft.id };
         const before = await body(client.GET("/api/recordings/{recording_id}/marks", { params: { path: { recording_id: recording.id } } }));
         await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: mark }));
+        onDone();
         await refresh();
         const old = before.marks.find((one) => one.id === draft.id);
         notices.done(`Changed “${mark.name}”.`, async () => {
@@ -66,7 +68,6 @@ export function MarkForm({ recording, draft, onDraft, onDone }: Props) {
           await refresh();
         });
       }
-      onDone();
     } catch (error) {
       setProblem(problemOf(error).detail);
     }

@@ -1,0 +1,133 @@
+"""A whole server as `./demo` starts it, and a real browser in front of it."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from tests.conftest import chromium_path
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+class Server:
+    """`tickstone serve --demo` as a process of its own, that can be killed and started again."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        words = ["serve", "--demo", "--port", str(self.port), "--data", str(self.folder)]
+        self.process = subprocess.Popen([sys.executable, "-m", "tickstone.cli.main", *words])
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline:
+            try:
+                urllib.request.urlopen(f"{self.address}/api/health", timeout=1).read()
+                return
+            except OSError:
+                assert self.process.poll() is None, "the server ended at once"
+                time.sleep(0.1)
+        raise AssertionError("the server never answered")
+
+    def stop(self, how: signal.Signals = signal.SIGTERM) -> None:
+        assert self.process is not None
+        self.process.send_signal(how)
+        self.process.wait(timeout=60)
+
+    def kill_database(self) -> None:
+        """End PostgreSQL's postmaster as a power cut would."""
+        data = self.folder / "postgresql" / "data" / "postmaster.pid"
+        os.kill(int(data.read_text().split("\n")[0]), signal.SIGKILL)
+
+
+@pytest.fixture
+def server() -> Iterator[Server]:
+    folder = Path(tempfile.mkdtemp(prefix="tickstone-browser-"))
+    folder.chmod(0o755)
+    running = Server(folder)
+    running.start()
+    try:
+        yield running
+    finally:
+        running.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path=chromium_path(), args=ARGUMENTS)
+        yield chromium
+        chromium.close()
+
+
+OpenPage = Callable[..., Page]
+
+
+@pytest.fixture
+def open_page(browser: Browser, server: Server) -> Iterator[OpenPage]:
+    """Opens pages that fail the test on any script error or any request that leaves the machine."""
+    complaints: list[str] = []
+    contexts = []
+
+    def run(path: str = "/", width: int = 1280, height: int = 800, dark: bool = False) -> Page:
+        context = browser.new_context(
+            viewport={"width": width, "height": height},
+            color_scheme="dark" if dark else "light",
+            reduced_motion="reduce",
+        )
+        contexts.append(context)
+        page = context.new_page()
+        page.set_default_timeout(15_000)
+        page.on("pageerror", lambda error: complaints.append(f"script error: {error}"))
+        page.on(
+            "console",
+            lambda message: (
+                complaints.append(f"console: {message.text}")
+                if "Content Security Policy" in message.text
+                else None
+            ),
+        )
+        page.on(
+            "request",
+            lambda request: (
+                None
+                if request.url.startswith((server.address, "blob:", "data:"))
+                else complaints.append(f"request left the machine: {request.url}")
+            ),
+        )
+        page.goto(server.address + path)
+        return page
+
+    yield run
+    for context in contexts:
+        context.close()
+    assert complaints == []

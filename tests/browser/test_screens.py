@@ -1,0 +1,157 @@
+"""Every view is usable: by keyboard, in the dark, on a phone, and by axe's judgement."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import OpenPage
+
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+VIEWS = {
+    "/rigs": "Rigs on this machine",
+    "/rigs/1": "Bramble, stone by stone",
+    "/sensors/2/wired": "Look the wiring over",
+    "/sensors/2/heard": "900 echoes",
+    "/sensors/2/calibrated": "Keep this calibration",
+    "/sensors/2/tuned": "stopping takes",
+    "/sensors/2/driven": "Drive, and note how it went",
+    "/nowhere": "There is nothing at this address.",
+}
+
+
+def serious(page: Page) -> list[str]:
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [
+        f"{one['id']}: {node['target']} {node.get('failureSummary', '')}"
+        for one in found["violations"]
+        if one["impact"] in ("serious", "critical")
+        for node in one["nodes"]
+    ]
+
+
+@pytest.mark.parametrize("dark", [False, True], ids=["paper", "slate"])
+def test_axe_finds_nothing_serious(open_page: OpenPage, dark: bool) -> None:
+    page = open_page("/", dark=dark)
+    origin = page.url.split("/rigs")[0].rstrip("/")
+    for path, words in VIEWS.items():
+        page.goto(origin + path)
+        expect(page.get_by_text(words).first).to_be_visible()
+        assert serious(page) == [], path
+    page.goto(f"{origin}/sensors/2/heard")
+    expect(page.get_by_text("900 echoes")).to_be_visible()
+    for cell in page.locator(".cell").all():
+        cell.click()
+        expect(page.locator(".cell-panel")).to_be_visible()
+        assert serious(page) == [], cell.inner_text()
+    page.keyboard.press("i")
+    expect(page.get_by_text("Bring in a log of")).to_be_visible()
+    assert serious(page) == []
+    page.get_by_role("button", name="Take the example").click()
+    expect(page.get_by_role("button", name="Read it")).to_be_visible()
+    assert serious(page) == []
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    assert serious(page) == []
+
+
+@pytest.mark.parametrize("width", [390, 1280, 1920])
+def test_nothing_runs_off_the_side(open_page: OpenPage, width: int) -> None:
+    page = open_page("/", width=width, height=844)
+    origin = page.url.split("/rigs")[0].rstrip("/")
+    for path, words in VIEWS.items():
+        page.goto(origin + path)
+        expect(page.get_by_text(words).first).to_be_visible()
+        assert page.evaluate("document.documentElement.scrollWidth") <= width, path
+
+
+def test_every_key_does_what_the_help_says(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1")
+    expect(page.get_by_text("Bramble, stone by stone")).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("open the next stone")
+    page.keyboard.press("n")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("d")
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
+    page.keyboard.press("n")
+    expect(page).to_have_url(re.compile("/sensors/1/heard"))
+    expect(page.get_by_text("420 echoes")).to_be_visible()
+    page.keyboard.press("1")
+    expect(page).to_have_url(re.compile("/sensors/1/wired"))
+    page.get_by_role("textbox", name="Note").fill("hn?")
+    expect(page).to_have_url(re.compile("/sensors/1/wired"))
+    page.get_by_role("textbox", name="Note").blur()
+    page.keyboard.press("2")
+    expect(page.get_by_text("420 echoes")).to_be_visible()
+    page.keyboard.press("r")
+    expect(page.get_by_role("dialog")).to_contain_text("reading")
+    before = page.get_by_role("dialog").inner_text()
+    page.keyboard.press("ArrowLeft")
+    expect(page.get_by_role("dialog")).not_to_have_text(before)
+    page.keyboard.press("r")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("h")
+    expect(page).to_have_url(re.compile("/rigs/1"))
+
+
+def test_the_plot_zooms_moves_and_takes_a_reading_by_keyboard(open_page: OpenPage) -> None:
+    page = open_page("/sensors/2/heard")
+    plot = page.get_by_role("application")
+    expect(plot).to_have_accessible_name(re.compile("900 readings"))
+    plot.focus()
+    page.keyboard.press("+")
+    expect(plot).not_to_have_accessible_name(re.compile("900 readings"))
+    page.keyboard.press("Shift+ArrowLeft")
+    page.keyboard.press("0")
+    expect(plot).to_have_accessible_name(re.compile("900 readings"))
+    page.locator(".u-over").click(position={"x": 40, "y": 60})
+    expect(page.get_by_test_id("result").locator("b")).to_have_text(re.compile(r"^0\.1[45]"))
+    page.locator(".u-over").hover(position={"x": 200, "y": 60})
+    page.mouse.wheel(0, -400)
+    expect(plot).not_to_have_accessible_name(re.compile("900 readings"))
+
+
+def test_plot_data_and_picture_can_be_taken_away(open_page: OpenPage) -> None:
+    page = open_page("/sensors/2/heard")
+    expect(page.get_by_text("900 echoes")).to_be_visible()
+    with page.expect_download() as csv:
+        page.get_by_role("link", name="CSV").click()
+    assert csv.value.path().read_text().startswith("time_s,echo_us,distance_m")
+    with page.expect_download() as picture:
+        page.get_by_role("button", name="PNG").click()
+    assert picture.value.path().read_bytes().startswith(b"\x89PNG")
+
+
+def test_inches_and_fahrenheit_by_a_switch(open_page: OpenPage) -> None:
+    page = open_page("/sensors/2/heard")
+    expect(page.get_by_test_id("result")).to_contain_text(" m")
+    metres = float(page.get_by_test_id("result").locator("b").inner_text())
+    page.get_by_role("button", name="units:").click()
+    expect(page.get_by_test_id("result")).to_contain_text(" in")
+    inches = float(page.get_by_test_id("result").locator("b").inner_text())
+    assert inches == pytest.approx(metres / 0.0254, abs=0.06)
+    expect(page.get_by_title("Enter the air")).to_contain_text("36.5 °F")
+    page.get_by_title("Enter the air").click()
+    page.get_by_label("Air temperature").fill("50")
+    expect(page.get_by_text("air 50.0 °F")).to_be_visible()
+
+
+def test_a_phone_can_mark_by_typing_and_read_out(open_page: OpenPage) -> None:
+    page = open_page("/sensors/2/calibrated", width=390, height=844)
+    page.get_by_role("button", name="Mark a true distance").click()
+    page.get_by_label("From").fill("2")
+    page.get_by_label("To", exact=True).fill("6")
+    page.get_by_label("True distance", exact=True).fill("0.15")
+    page.get_by_label("Name", exact=True).fill("again")
+    page.get_by_role("button", name="Keep the mark").click()
+    expect(page.get_by_role("row", name="again")).to_be_visible()
+    page.get_by_role("button", name="Read out").click()
+    expect(page.get_by_role("dialog")).to_contain_text("±")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390

@@ -1,0 +1,137 @@
+"""From echo to stop, as a person does it, with reload, kill and restart."""
+
+from __future__ import annotations
+
+import re
+import signal
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.bench import MARKS, bring_in_ruler, calibrate, enter_air, result_m, tune
+from tests.browser.conftest import OpenPage, Server
+
+
+def stone(page: Page, sensor: str, stage: str):
+    return page.get_by_role("link", name=f"{sensor}, {stage}:")
+
+
+def test_from_echo_to_stop(open_page: OpenPage, server: Server) -> None:
+    page = open_page("/")
+    expect(page.get_by_role("heading", name="Bramble, stone by stone")).to_be_visible()
+    expect(page.get_by_text("Next: listen again to Front ranger.")).to_be_visible()
+
+    page.keyboard.press("n")
+    expect(page.get_by_role("heading", name="Front ranger", level=1)).to_be_visible()
+    bring_in_ruler(page)
+    expect(page.get_by_text("31 no echo")).to_be_visible()
+    expect(page.get_by_text("31 readings have no echo.")).to_be_visible()
+    page.get_by_role("button", name="3 lines were put aside").click()
+    expect(page.get_by_role("cell", name="26637,ovf,4921")).to_be_visible()
+
+    before = result_m(page)
+    page.get_by_title("Enter the air this was recorded in").click()
+    page.get_by_label("Air temperature").fill("28")
+    expect(page.get_by_test_id("result").locator("b")).not_to_have_text(f"{before:.3f}")
+    assert result_m(page) / before == pytest.approx(1 + 12 * 0.00176, abs=0.002)
+    page.get_by_role("button", name="Put back").click()
+    expect(page.get_by_test_id("result").locator("b")).to_have_text(f"{before:.3f}")
+    page.keyboard.press("Escape")
+    enter_air(page, "14")
+
+    page.keyboard.press("3")
+    calibrate(page)
+    for *_, name in MARKS:
+        expect(page.get_by_role("row", name=name)).to_contain_text("yes,")
+    page.get_by_role("button", name="calibration").first.click()
+    expect(page.get_by_text("Comparing with the ruler has taken in")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    page.keyboard.press("4")
+    expect(page.get_by_text("How far it runs on")).to_be_visible()
+    tune(page)
+    expect(page.get_by_role("img", name="Decision over time")).to_be_visible()
+    stopping = page.get_by_test_id("stopping-total").inner_text()
+
+    page.reload()
+    expect(page.get_by_test_id("stopping-total")).to_have_text(stopping)
+
+    server.stop(signal.SIGKILL)
+    server.kill_database()
+    server.start()
+    page.reload()
+    expect(page.get_by_test_id("stopping-total")).to_have_text(stopping)
+    page.keyboard.press("h")
+    for stage in ("wired", "heard", "calibrated", "tuned"):
+        expect(stone(page, "Front ranger", stage)).to_have_accessible_name(
+            re.compile("done, and it holds")
+        )
+
+    page.get_by_role("button", name="Change the air").click()
+    page.get_by_label("Air temperature").fill("26")
+    page.get_by_role("button", name="Save the air").click()
+    expect(stone(page, "Front ranger", "calibrated")).to_contain_text("air +12 °C")
+    expect(page.get_by_text("It was made at 14.0 °C; the air is now 26.0 °C")).to_be_visible()
+    expect(stone(page, "Front ranger", "tuned")).to_contain_text("follows")
+    page.keyboard.press("u")
+    expect(stone(page, "Front ranger", "calibrated")).not_to_contain_text("air")
+
+
+def test_undo_brings_back_what_was_put_away(open_page: OpenPage) -> None:
+    page = open_page("/sensors/2/heard")
+    expect(page.get_by_text("900 echoes")).to_be_visible()
+    page.get_by_role("button", name="Put away").click()
+    expect(page.get_by_text("Bring in a log of Left ranger’s echo times.")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("900 echoes")).to_be_visible()
+
+    page.goto(page.url.replace("heard", "calibrated"))
+    page.get_by_role("button", name="Remove bench leg").click()
+    expect(page.get_by_role("row", name="bench leg")).to_have_count(0)
+    page.keyboard.press("u")
+    expect(page.get_by_role("row", name="bench leg")).to_be_visible()
+
+
+def test_the_same_file_twice_and_a_file_that_is_no_log(open_page: OpenPage, tmp_path) -> None:
+    page = open_page("/sensors/1/heard")
+    expect(page.get_by_text("420 echoes")).to_be_visible()
+    bring_in_ruler(page)
+    page.keyboard.press("i")
+    page.get_by_role("button", name="Take the example").click()
+    expect(
+        page.get_by_text("This very file is already here as “ruler by the bench”")
+    ).to_be_visible()
+    expect(page.get_by_role("button", name="Read it")).to_be_disabled()
+    page.get_by_label("Bring it in a second time").check()
+    expect(page.get_by_role("button", name="Read it")).to_be_enabled()
+    page.get_by_role("button", name="Another file").click()
+    odd = tmp_path / "picture.csv"
+    odd.write_bytes(b"\x89PNG\0\0\0\x01")
+    page.get_by_label("Log file").set_input_files(odd)
+    expect(page.get_by_role("alert")).to_contain_text("The file is not text")
+
+
+def test_a_wrong_separator_is_seen_before_anything_is_kept(open_page: OpenPage) -> None:
+    page = open_page("/sensors/1/heard")
+    expect(page.get_by_text("420 echoes")).to_be_visible()
+    page.keyboard.press("i")
+    page.get_by_role("button", name="Take the example").click()
+    page.get_by_label("Separator").select_option("tab")
+    expect(page.get_by_role("columnheader", name="echo_us")).to_have_count(0)
+    page.get_by_label("Separator").select_option("comma")
+    expect(page.get_by_role("columnheader", name="echo_us")).to_be_visible()
+
+
+def test_the_server_gone_is_told_and_the_page_comes_back(
+    open_page: OpenPage, server: Server
+) -> None:
+    page = open_page("/sensors/2/tuned")
+    expect(page.get_by_text("How far it runs on")).to_be_visible()
+    server.stop()
+    page.get_by_label("Stop below").fill("0.9")
+    page.get_by_label("Go again above").fill("1.0")
+    page.get_by_role("button", name="Set the thresholds").click()
+    expect(page.get_by_text("Tick Stone’s server is not reachable.").first).to_be_visible()
+    server.start()
+    page.get_by_role("button", name="Set the thresholds").click()
+    expect(page.get_by_text("The thresholds are set.")).to_be_visible()
