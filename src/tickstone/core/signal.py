@@ -66,3 +66,20 @@ class Signal:
     def replaced(self, values: FloatArray, unit: str, status: StatusArray | None = None) -> Signal:
         """The same samples with new values (and, where given, new statuses)."""
         return Signal(self.time_s, values, unit, self.status if status is None else status)
+
+
+def flagged(
+    status: StatusArray, places: npt.NDArray[np.intp], verdict: npt.NDArray[np.integer]
+) -> StatusArray:
+    """A copy of `status` with a verdict at each of some places; an earlier verdict stands.
+
+    places: indices, shape (k,). verdict: `Status` codes, shape (k,).
+
+    >>> before = np.array([0, 1, 0], dtype=np.uint8)
+    >>> flagged(before, np.array([1, 2]), np.array([Status.TOO_FAR, Status.TOO_FAR])).tolist()
+    [0, 1, 4]
+    """
+    result = status.copy()
+    fresh = result[places] == Status.OK
+    result[places[fresh]] = verdict[fresh]
+    return result

@@ -82,8 +82,12 @@ class LogImport:
     def finish(self) -> None:
         """Stop a reading import and wait until it has."""
         self.cancel()
+        self.wait()
+
+    def wait(self) -> None:
+        """Wait until the reading has ended, one way or another."""
         if self._thread is not None:
-            self._thread.join(timeout=30)
+            self._thread.join()
 
     def _run(self, engine: Engine, mapping: EchoMapping, new: NewRecording) -> None:
         """Read the file into a recording, in one transaction."""

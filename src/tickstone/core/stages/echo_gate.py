@@ -9,7 +9,7 @@ import numpy as np
 
 from tickstone.core.chain import Operand, Reading, Step
 from tickstone.core.display import grouped
-from tickstone.core.signal import Signal
+from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
 from tickstone.core.uncertainty import Component, rectangular
 
@@ -38,16 +38,13 @@ class EchoGate:
 
     def apply(self, signal: Signal) -> Signal:
         """Values in µs; NaN and flagged where there is no echo time."""
-        silent = signal.values <= 0.0
-        late = signal.values >= self.timeout_us
-        dead = silent | late
-        if not dead.any():
+        dead = np.flatnonzero((signal.values <= 0.0) | (signal.values >= self.timeout_us))
+        if dead.size == 0:
             return signal
-        status = signal.status.copy()
-        fresh = status == Status.OK
-        status[silent & fresh] = Status.NO_ECHO
-        status[late & fresh] = Status.TIMED_OUT
-        return signal.replaced(np.where(dead, np.nan, signal.values), signal.unit, status)
+        verdict = np.where(signal.values[dead] <= 0.0, Status.NO_ECHO, Status.TIMED_OUT)
+        values = signal.values.copy()
+        values[dead] = np.nan
+        return signal.replaced(values, signal.unit, flagged(signal.status, dead, verdict))
 
     def explain(self, reading: Reading) -> Step:
         """The echo time of one sample, with what a tick and a wave of doubt make of it."""

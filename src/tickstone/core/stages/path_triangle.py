@@ -9,7 +9,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Operand, Reading, Step
-from tickstone.core.signal import Signal
+from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
 
 
@@ -36,13 +36,13 @@ class PathTriangle:
         half = 0.5 * self.baseline_m
         square = signal.values * signal.values
         square -= half * half
-        impossible = square <= 0.0
-        if not impossible.any():
-            return signal.replaced(np.sqrt(square, out=square), signal.unit)
+        impossible = np.flatnonzero(square <= 0.0)
         square[impossible] = np.nan
-        status = signal.status.copy()
-        status[impossible & (status == Status.OK)] = Status.TOO_NEAR
-        return signal.replaced(np.sqrt(square, out=square), signal.unit, status)
+        distance = np.sqrt(square, out=square)
+        if impossible.size == 0:
+            return signal.replaced(distance, signal.unit)
+        verdict = np.full(impossible.size, Status.TOO_NEAR)
+        return signal.replaced(distance, signal.unit, flagged(signal.status, impossible, verdict))
 
     def explain(self, reading: Reading) -> Step:
         """One slant as a straight distance."""

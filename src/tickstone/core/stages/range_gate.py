@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
+import numpy as np
+
 from tickstone.core.chain import Operand, Reading, Step
-from tickstone.core.signal import Signal
+from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
 
 
@@ -29,15 +31,12 @@ class RangeGate:
 
     def apply(self, signal: Signal) -> Signal:
         """The same values; flagged outside the range."""
-        near = signal.values < self.min_m
-        far = signal.values > self.max_m
-        if not (near.any() or far.any()):
+        outside = np.flatnonzero((signal.values < self.min_m) | (signal.values > self.max_m))
+        if outside.size == 0:
             return signal
-        status = signal.status.copy()
-        fresh = status == Status.OK
-        status[near & fresh] = Status.TOO_NEAR
-        status[far & fresh] = Status.TOO_FAR
-        return signal.replaced(signal.values, signal.unit, status)
+        near = signal.values[outside] < self.min_m
+        verdict = np.where(near, Status.TOO_NEAR, Status.TOO_FAR)
+        return signal.replaced(signal.values, signal.unit, flagged(signal.status, outside, verdict))
 
     def explain(self, reading: Reading) -> Step:
         """Whether one distance is within the stated range."""

@@ -1,0 +1,83 @@
+"""A CSV log of 2 M rows × 3 into PostgreSQL, committed, against pyarrow's own CSV reader."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from pathlib import Path
+
+import numpy as np
+from pyarrow import csv as pa_csv
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bench.clock import Ratio, compare
+from tickstone.core.air.conditions import AirConditions
+from tickstone.demo.bramble import plant_bramble
+from tickstone.formats.echo_log import EchoMapping
+from tickstone.store.cluster import Cluster
+from tickstone.store.database import connect, migrate
+from tickstone.store.models import Sensor
+from tickstone.work.importing import ImportDesk, NewRecording
+
+ROWS = 2_000_000
+MAPPING = EchoMapping("comma", "point", 1, 3, 0, "ms", 1, "us")
+
+
+def run() -> Ratio:
+    folder = Path(tempfile.mkdtemp(prefix="tickstone-bench-"))
+    folder.chmod(0o755)
+    cluster = Cluster(folder / "postgresql")
+    try:
+        return _measure(folder, cluster.start())
+    finally:
+        cluster.stop(immediate=True)
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _measure(folder: Path, url: str) -> Ratio:
+    engine = connect(url)
+    migrate(engine)
+    with Session(engine) as session:
+        plant_bramble(session)
+        sensor_id = session.scalars(select(Sensor.id)).first() or 0
+    source = folder / "long.csv"
+    _write_log(source)
+    desk = ImportDesk(folder / "uploads")
+    desk.open()
+
+    def bring_in() -> None:
+        path = desk.new_path()
+        path.hardlink_to(source)
+        log = desk.accept(path, "long.csv", "", source.stat().st_size)
+        log.claim()
+        log.start(engine, MAPPING, NewRecording(sensor_id, "long", AirConditions(20.0)))
+        log.wait()
+        assert (log.state, log.samples) == ("done", ROWS), log.problem
+
+    ratio = compare(
+        "CSV log, 2 M rows × 3, into PostgreSQL, committed",
+        bring_in,
+        "pyarrow.csv.read_csv",
+        lambda: pa_csv.read_csv(source),
+        budget=6.0,
+        rounds=5,
+    )
+    engine.dispose()
+    return ratio
+
+
+def _write_log(path: Path) -> None:
+    rng = np.random.default_rng(1)
+    times = np.arange(ROWS) * 50
+    echoes = (3_000 + 2_000 * np.sin(times / 9e5) + rng.normal(0, 6, ROWS)).astype(int)
+    echoes[rng.random(ROWS) < 0.01] = 0
+    battery = 4_900 + rng.integers(-5, 5, ROWS)
+    with path.open("w") as file:
+        file.write("t_ms,echo_us,battery_mv\n")
+        for first in range(0, ROWS, 100_000):
+            part = slice(first, first + 100_000)
+            rows = zip(
+                times[part].tolist(), echoes[part].tolist(), battery[part].tolist(), strict=True
+            )
+            file.writelines(f"{t},{e},{b}\n" for t, e, b in rows)
