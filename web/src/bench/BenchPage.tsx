@@ -12,6 +12,7 @@ import { STAGES } from "../stones/stages";
 import { CellPanel } from "./CellPanel";
 import { Findings } from "./Findings";
 import { Readout } from "./Readout";
+import { TryOut } from "./TryOut";
 import { WorkingLine } from "./WorkingLine";
 import { CalibrateBench } from "./calibrate/CalibrateBench";
 import { type Draft, NOTHING_TRIED } from "./draft";
@@ -152,6 +153,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
       {hasLine && cell && step && recording && (
         <CellPanel step={step} sensor={sensor} recording={recording} draft={draft} setDraft={props.setDraft} onClose={() => setCell(null)} />
       )}
+      {hasLine && recording && <TryOut sensor={sensor} recording={recording} draft={draft} setDraft={props.setDraft} />}
       <div className={`bench-body findings-${preferences.findings}`}>
         <section className="bench" aria-label={`${stage} bench`}>
           <StageBench stage={stage} props={props} />

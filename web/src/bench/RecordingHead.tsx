@@ -45,6 +45,11 @@ export function RecordingHead({ sensor, recording, onRecording, view, draft, ope
               {grouped(view.counts[status] ?? 0, 0)} {words}
             </span>
           ))}
+          {view?.footprint_m != null && (
+            <span className="footprint" title="Width of the beam where the reading in hand was taken">
+              beam there {quantityText(units, "length", view.footprint_m, 2)} wide
+            </span>
+          )}
         </span>
         {below}
       </span>

@@ -51,6 +51,7 @@ export function StageParameters({ step, sensor, recording, draft, setDraft }: Pr
         <div className="fields">
           <QuantityInput label="Nearest" quantity="length" value={parameters.min_m} onChange={number("min_m")} />
           <QuantityInput label="Farthest" quantity="length" value={parameters.max_m} onChange={number("max_m")} />
+          <QuantityInput label="Beam, edge to edge" unit="°" perUnit={Math.PI / 180} decimals={1} value={parameters.beam_rad} onChange={number("beam_rad")} hint="some datasheets print half of it" />
         </div>
       );
     case "mount":

@@ -1,0 +1,103 @@
+"""Takes the pictures in docs/screenshots anew, from the demo data.
+
+Run it from the repository's root: ``.venv/bin/python -m scripts.update_screenshots``.
+"""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+from tests.browser.bench import bring_in_ruler, calibrate, tune
+from tests.browser.conftest import ARGUMENTS, Server
+from tests.conftest import chromium_path
+
+FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+
+
+def take(page: Page, name: str) -> None:
+    page.mouse.move(640, 795)
+    dismiss = page.get_by_label("Dismiss")
+    while dismiss.count():
+        dismiss.first.click()
+    page.wait_for_timeout(400)
+    page.screenshot(path=FOLDER / f"{name}.png")
+    print(f"docs/screenshots/{name}.png")
+
+
+def walk(page: Page, address: str) -> None:
+    page.goto(address)
+    expect(page.get_by_text("Bramble, stone by stone")).to_be_visible()
+    take(page, "rig-home")
+    page.keyboard.press("n")
+    expect(page.get_by_text("420 echoes")).to_be_visible()
+    page.keyboard.press("i")
+    take(page, "listen-empty")
+    page.get_by_role("button", name="Take the example").click()
+    expect(page.get_by_role("button", name="Read it")).to_be_visible()
+    take(page, "listen-import")
+    page.get_by_role("button", name="Another file").click()
+    bring_in_ruler(page)
+    take(page, "listen")
+    page.get_by_title("Enter the air this was recorded in").click()
+    page.get_by_label("Air temperature").fill("14")
+    take(page, "cell-air")
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.keyboard.press("Escape")
+    page.keyboard.press("3")
+    calibrate(page)
+    take(page, "calibrate")
+    page.keyboard.press("4")
+    expect(page.get_by_text("stopping takes")).to_be_visible()
+    tune(page)
+    take(page, "tune")
+    page.keyboard.press("r")
+    take(page, "readout")
+    page.keyboard.press("r")
+    page.keyboard.press("5")
+    expect(page.get_by_text("Drive, and note how it went")).to_be_visible()
+    take(page, "drive")
+    page.keyboard.press("?")
+    take(page, "keys")
+    page.keyboard.press("Escape")
+    page.keyboard.press("d")
+    page.keyboard.press("3")
+    expect(page.get_by_text("Keep this calibration")).to_be_visible()
+    take(page, "calibrate-dark")
+    page.keyboard.press("d")
+    page.goto(f"{address}/rigs/1")
+    page.get_by_role("button", name="Change the air").click()
+    page.get_by_label("Air temperature").fill("26")
+    page.get_by_role("button", name="Save the air").click()
+    expect(page.get_by_text("air +12 °C").first).to_be_visible()
+    take(page, "rig-stale")
+    page.set_viewport_size({"width": 390, "height": 844})
+    take(page, "phone-rig")
+    page.goto(f"{address}/sensors/1/tuned")
+    expect(page.get_by_text("stopping takes")).to_be_visible()
+    take(page, "phone-tune")
+
+
+def main() -> None:
+    data = Path(tempfile.mkdtemp(prefix="tickstone-pictures-"))
+    data.chmod(0o755)
+    server = Server(data)
+    server.start()
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    try:
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=chromium_path(), args=ARGUMENTS)
+            page = browser.new_page(
+                viewport={"width": 1280, "height": 800}, reduced_motion="reduce"
+            )
+            walk(page, server.address)
+            browser.close()
+    finally:
+        server.stop()
+        shutil.rmtree(data, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main()
