@@ -42,11 +42,11 @@ export function CalibrateBench(props: BenchProps) {
     const path = { mark_id: mark.id };
     try {
       await body(client.DELETE("/api/marks/{mark_id}", { params: { path } }));
-      await refresh();
       notices.done(`The mark “${mark.name}” is gone.`, async () => {
         await body(client.POST("/api/marks/{mark_id}/restore", { params: { path } }));
         await refresh();
       });
+      await refresh();
     } catch (error) {
       notices.failed(error);
     }
@@ -63,8 +63,8 @@ export function CalibrateBench(props: BenchProps) {
     const before = sensor.calibration?.id ?? null;
     try {
       await body(client.POST("/api/recordings/{recording_id}/calibrations", { params: { path: { recording_id: recording.id } } }));
-      await refresh();
       notices.done("The calibration is kept and in use.", () => choose(before));
+      await refresh();
     } catch (error) {
       notices.failed(error);
     } finally {
@@ -108,6 +108,7 @@ export function CalibrateBench(props: BenchProps) {
           key={draft.id ?? "new"}
           recording={recording}
           draft={draft}
+          before={marks?.marks.find((mark) => mark.id === draft.id)}
           onDraft={setDraft}
           onDone={() => setDraft(null)}
         />

@@ -1,7 +1,7 @@
 import { type FormEvent, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import { body, client, problemOf } from "../../api/client";
+import { type Schemas, body, client, problemOf } from "../../api/client";
 import { type Recording, useRefresh } from "../../api/queries";
 import { useNotices } from "../../shell/Notices";
 import { QuantityInput } from "../../units/QuantityInput";
@@ -19,12 +19,14 @@ export interface MarkDraft {
 interface Props {
   recording: Recording;
   draft: MarkDraft;
+  /** The mark as it was, when one is changed. */
+  before: Schemas["MarkOut"] | undefined;
   onDraft: (draft: MarkDraft) => void;
   onDone: () => void;
 }
 
 /** One mark: where it stood still, and what the ruler said. */
-export function MarkForm({ recording, draft, onDraft, onDone }: Props) {
+export function MarkForm({ recording, draft, before, onDraft, onDone }: Props) {
   const [problem, setProblem] = useState("");
   const refresh = useRefresh();
   const notices = useNotices();
@@ -49,24 +51,24 @@ export function MarkForm({ recording, draft, onDraft, onDone }: Props) {
         );
         const id = Math.max(...kept.marks.map((one) => one.id));
         onDone();
-        await refresh();
         notices.done(`Marked “${mark.name}”.`, async () => {
           await body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: id } } }));
           await refresh();
         });
+        await refresh();
       } else {
         const path = { mark_id: draft.id };
-        const before = await body(client.GET("/api/recordings/{recording_id}/marks", { params: { path: { recording_id: recording.id } } }));
         await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: mark }));
         onDone();
-        await refresh();
-        const old = before.marks.find((one) => one.id === draft.id);
         notices.done(`Changed “${mark.name}”.`, async () => {
-          if (!old) return;
-          const { name, start_s, end_s, true_m: was_m, true_u_m } = old;
-          await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: { name, start_s, end_s, true_m: was_m, true_u_m } }));
+          if (!before) return;
+          const { name, start_s, end_s, true_u_m } = before;
+          await body(
+            client.PUT("/api/marks/{mark_id}", { params: { path }, body: { name, start_s, end_s, true_m: before.true_m, true_u_m } }),
+          );
           await refresh();
         });
+        await refresh();
       }
     } catch (error) {
       setProblem(problemOf(error).detail);

@@ -24,11 +24,11 @@ export function ListenBench(props: BenchProps) {
     const path = { recording_id: recording.id };
     try {
       await body(client.DELETE("/api/recordings/{recording_id}", { params: { path } }));
-      await refresh();
       notices.done(`“${recording.name}” is put away.`, async () => {
         await body(client.POST("/api/recordings/{recording_id}/restore", { params: { path } }));
         await refresh();
       });
+      await refresh();
     } catch (error) {
       notices.failed(error);
     }

@@ -42,11 +42,11 @@ export function SignOffBench({ sensor, stage }: { sensor: Sensor; stage: "wired"
         }),
       );
       setNote("");
-      await refresh();
       notices.done("Noted.", async () => {
         await body(client.DELETE("/api/sign-offs/{sign_off_id}", { params: { path: { sign_off_id: row.id } } }));
         await refresh();
       });
+      await refresh();
     } catch (error) {
       notices.failed(error);
     }

@@ -62,12 +62,12 @@ export function TuneBench(props: BenchProps) {
           body: { stop_m: threshold.stop_m, go_m: threshold.go_m, stopping },
         }),
       );
-      setDraft({ threshold: null });
-      await refresh();
       notices.done("The thresholds are set.", async () => {
         await body(client.DELETE("/api/thresholds/{threshold_id}", { params: { path: { threshold_id: row.id } } }));
         await refresh();
       });
+      await refresh();
+      setDraft({ threshold: null });
     } catch (error) {
       notices.failed(error);
     } finally {
