@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.sound_speed import sound_speed_from_air
-from tickstone.core.chain import BLOCK_SAMPLES, Chain, Reading, Stage
+from tickstone.core.chain import BLOCK_SAMPLES, FIRST_REACH_SAMPLES, Chain, Reading, Stage
 from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain
 from tickstone.core.signal import Signal
 from tickstone.core.stages.air_speed import AirSpeed
@@ -135,6 +135,22 @@ def test_running_in_blocks_changes_nothing() -> None:
     blocked = chain.apply(signal)
     np.testing.assert_array_equal(blocked.values, whole.values)
     np.testing.assert_array_equal(blocked.status, whole.status)
+
+
+@pytest.mark.parametrize("silent", [50, FIRST_REACH_SAMPLES + 50, 20 * FIRST_REACH_SAMPLES])
+def test_the_working_looks_back_as_far_as_it_must(silent: int) -> None:
+    """A long silence, and a long stay in the band, between the evidence and the sample."""
+    chain = ranger_chain(
+        RangerParameters(median_n=5), AIR, threshold=StopThreshold(0.42, 0.5, 1e9, False)
+    )
+    raw = np.concatenate([[3500, 3510, 3490.0], np.zeros(silent), np.full(silent, 2700), [2710]])
+    signal = Signal.of(np.arange(len(raw)) * 0.05, raw, "µs")
+    decisions = chain.apply(signal)
+    distances = Chain(chain.stages[:-1]).apply(signal)
+    for index in (1, silent, silent + 3, silent + 5, 2 * silent, len(raw) - 1):
+        steps = chain.explain(signal, index)
+        assert steps[-1].value == decisions.values[index]
+        np.testing.assert_allclose(steps[-2].value, distances.values[index], rtol=1e-12)
 
 
 def test_flagged_samples_keep_their_place_and_raw_arrays_are_left_alone() -> None:

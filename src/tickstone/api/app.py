@@ -20,7 +20,7 @@ from tickstone.api.guards import Guards
 from tickstone.api.problems import Problem, answer, install_problem_handlers
 from tickstone.api.routers import ROUTERS
 from tickstone.store.database import sessions
-from tickstone.work.echo_cache import EchoCache
+from tickstone.work.cache import RecordingCache
 from tickstone.work.importing import ImportDesk
 
 LOOPBACK_NAMES = frozenset({"localhost", "127.0.0.1", "::1"})
@@ -87,7 +87,7 @@ def make_app(
     app = describe_api()
     imports = ImportDesk(data_folder / "uploads")
     imports.open()
-    app.state.desk = Desk(engine, sessions(engine), EchoCache(), imports)
+    app.state.desk = Desk(engine, sessions(engine), RecordingCache(), imports)
     _serve_web(app, web_build)
     app.add_middleware(Guards, hosts=hosts)
     return app

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from tickstone.api.problems import does_not_fit, not_found
 from tickstone.core.families import FAMILIES
 from tickstone.store.models import Deletable, Mark, Recording, Rig, Sensor
-from tickstone.work.echo_cache import EchoCache
+from tickstone.work.cache import RecordingCache
 from tickstone.work.importing import ImportDesk
 
 
@@ -23,7 +23,7 @@ class Desk:
 
     engine: Engine
     make_session: sessionmaker[Session]
-    cache: EchoCache
+    cache: RecordingCache
     imports: ImportDesk
 
 

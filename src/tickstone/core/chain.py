@@ -23,6 +23,10 @@ BLOCK_SAMPLES = 16_384
 cache; one pass over the whole recording for each stage would be bound by memory instead."""
 
 
+FIRST_REACH_SAMPLES = 2_048
+"""How far back the working of a sample looks at first; farther when a stage asks for it."""
+
+
 @dataclass(frozen=True, slots=True)
 class Operand:
     """What a stage puts to the running value: a number with its unit, or a few words."""
@@ -96,6 +100,15 @@ class Stage(Protocol):
         ...
 
 
+@runtime_checkable
+class LooksBack(Stage, Protocol):
+    """A stage whose result for a sample depends on samples before it."""
+
+    def is_settled(self, earlier: Signal) -> bool:
+        """Whether these samples decide the result for the last of them, whatever came before."""
+        ...
+
+
 @dataclass(frozen=True, slots=True)
 class Chain:
     """Stages in the order they are applied."""
@@ -131,22 +144,32 @@ class Chain:
         """
         if not 0 <= index < len(signal):
             raise IndexError(f"there is no sample {index} in a recording of {len(signal)}")
-        earlier = signal.between(0, index + 1)
+        reach = FIRST_REACH_SAMPLES
+        while True:
+            first = max(0, index + 1 - reach)
+            steps = self._explain_last(signal.between(first, index + 1), is_whole=first == 0)
+            if steps is not None:
+                return steps
+            reach *= 16
+
+    def _explain_last(self, earlier: Signal, is_whole: bool) -> tuple[Step, ...] | None:
+        """The working for the last sample; None when a stage would have to look farther back."""
         reading = Reading(
-            value=float(signal.values[index]),
-            unit=signal.unit,
-            status=Status(int(signal.status[index])),
+            value=float(earlier.values[-1]),
+            unit=earlier.unit,
+            status=Status(int(earlier.status[-1])),
             components=(),
             earlier=earlier,
         )
-        looks_back = [not stage.pointwise for stage in self.stages]
         steps: list[Step] = []
         for position, stage in enumerate(self.stages):
+            if not is_whole and isinstance(stage, LooksBack) and not stage.is_settled(earlier):
+                return None
             step = stage.explain(reading)
             if math.isnan(reading.value):
                 step = replace(step, filled=f"nothing to work with: {reading.status.word}")
             steps.append(step)
-            if any(looks_back[position + 1 :]):
+            if not all(later.pointwise for later in self.stages[position + 1 :]):
                 earlier = Chain((stage,)).apply(earlier)
             reading = Reading(step.value, step.unit, step.status, step.components, earlier)
         return tuple(steps)

@@ -25,7 +25,7 @@ from tickstone.store.models import (
     utc_now,
 )
 from tickstone.store.recordings import RecordingWriter
-from tickstone.work.echo_cache import EchoCache
+from tickstone.work.cache import RecordingCache
 from tickstone.work.fitting import calibration_row, fit_recording
 
 SHED_AIR = AirConditions(16.0, 0.58)
@@ -116,7 +116,9 @@ def _finish_left(session: Session, left: Sensor) -> None:
     ]
     session.add_all(marks)
     session.flush()
-    row = calibration_row(recording, marks, fit_recording(session, EchoCache(), recording, marks))
+    row = calibration_row(
+        recording, marks, fit_recording(session, RecordingCache(), recording, marks)
+    )
     row.made_at = utc_now() - timedelta(days=17)
     session.add(row)
     session.flush()

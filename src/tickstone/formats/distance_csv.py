@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from tickstone.core.signal import FloatArray, Signal
+import numpy as np
+import numpy.typing as npt
+
+from tickstone.core.signal import Signal
 from tickstone.core.stages.stop_threshold import Decision
 from tickstone.core.status import Status
 
@@ -13,7 +16,7 @@ _ROWS_AT_ONCE = 20_000
 
 
 def write_distance_csv(
-    echo: Signal, distance: Signal, decision: FloatArray | None
+    echo: Signal, distance: Signal, decision: npt.NDArray[np.uint8] | None
 ) -> Iterator[str]:
     """The CSV text in pieces: one row a sample, numbers with a point, words that are no formulas.
 

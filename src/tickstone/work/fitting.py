@@ -11,8 +11,8 @@ from sqlalchemy.orm import Session
 from tickstone.core.calibration_fit import CalibrationFit, MarkReadings, fit_calibration
 from tickstone.core.families.ultrasonic_ranger import calibration_grounds, ranger_chain
 from tickstone.store.models import Calibration, Mark, Recording
+from tickstone.work.cache import RecordingCache
 from tickstone.work.chains import parameters_of
-from tickstone.work.echo_cache import EchoCache
 
 
 def marks_of(session: Session, recording_id: int) -> list[Mark]:
@@ -27,7 +27,7 @@ def marks_of(session: Session, recording_id: int) -> list[Mark]:
 
 
 def fit_recording(
-    session: Session, cache: EchoCache, recording: Recording, marks: list[Mark]
+    session: Session, cache: RecordingCache, recording: Recording, marks: list[Mark]
 ) -> CalibrationFit:
     """Fit offset and scale to a recording's marks, in the air it was recorded in.
 

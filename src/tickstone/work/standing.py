@@ -23,8 +23,8 @@ from tickstone.core.stones import (
     stones_for,
 )
 from tickstone.store.models import Calibration, Rig, Sensor, SignOff, Threshold, utc_now
+from tickstone.work.cache import RecordingCache, rate_hz
 from tickstone.work.chains import latest_recording, latest_threshold, parameters_of
-from tickstone.work.echo_cache import EchoCache, rate_hz
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,14 +36,14 @@ class Standing:
     next: NextStone | None
 
 
-def standing_of(session: Session, cache: EchoCache, rig: Rig) -> Standing:
+def standing_of(session: Session, cache: RecordingCache, rig: Rig) -> Standing:
     """Work out every stone of a rig."""
     sensors = tuple(rig.sensors)
     stones = tuple(stones_for(facts_of(session, cache, sensor)) for sensor in sensors)
     return Standing(sensors, stones, next_stone(stones))
 
 
-def facts_of(session: Session, cache: EchoCache, sensor: Sensor) -> SensorFacts:
+def facts_of(session: Session, cache: RecordingCache, sensor: Sensor) -> SensorFacts:
     """All that the stone rules look at, for one sensor."""
     family = FAMILIES[sensor.family]
     facts = SensorFacts(
@@ -85,7 +85,9 @@ def _sign_off(session: Session, sensor_id: int, stage: WorkStage) -> SignOffFact
     return SignOffFacts(row.at, row.is_right, row.note) if row else None
 
 
-def _recording_facts(session: Session, cache: EchoCache, sensor: Sensor) -> RecordingFacts | None:
+def _recording_facts(
+    session: Session, cache: RecordingCache, sensor: Sensor
+) -> RecordingFacts | None:
     recording = latest_recording(session, sensor.id)
     if recording is None:
         return None

@@ -6,19 +6,21 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+from sqlalchemy.orm import Session
 from tsdownsample import M4Downsampler
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.chain import Chain, Step
 from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain, sound_speed
 from tickstone.core.finding import Finding, worst_first
-from tickstone.core.findings import air_findings, budget_findings, signal_findings
+from tickstone.core.findings import air_findings, budget_findings
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.air_speed import MICROSECOND
 from tickstone.core.stages.calibration import Calibration
 from tickstone.core.stages.stop_threshold import Decision, StopThreshold
 from tickstone.core.status import Status
-from tickstone.work.echo_cache import count_statuses
+from tickstone.store.models import Recording
+from tickstone.work.cache import RecordingCache
 
 _MOST_FLAGS = 2_000
 _MOST_SPANS = 1_000
@@ -80,27 +82,29 @@ class View:
     findings: tuple[Finding, ...]
 
 
-def look_at(echo: Signal, look: Look) -> View:
+def look_at(session: Session, cache: RecordingCache, recording: Recording, look: Look) -> View:
     """Run the chain over a recording and prepare a window of it for the screen."""
     measure = ranger_chain(look.parameters, look.air, look.calibration)
-    distance = measure.apply(echo)
+    echo = cache.echo(session, recording)
+    measured = cache.measured(session, recording, measure)
+    distance = measured.distance
     first, last = _window(echo.time_s, look.from_s, look.to_s)
     shown = distance.between(first, last)
     decisions: list[DecisionSpan] = []
     if look.threshold is not None and len(echo):
-        codes = look.threshold.apply(distance).values[first:last]
-        decisions = _spans(shown.time_s, codes)
+        codes = cache.decided(session, recording, measure, look.threshold)
+        decisions = _spans(shown.time_s, codes[first:last])
     chain = Chain((*measure.stages, look.threshold)) if look.threshold else measure
     index = _sample_at(distance, look.at_s)
     working = chain.explain(echo, index) if index is not None else ()
     time_s, distance_m = _trace(shown, look.points)
     spread_at, spread = _spread(measure, look, shown)
     sound = sound_speed(look.parameters, look.air)
-    measured = [step for step in working if step.unit == "m"]
+    distances = [step for step in working if step.unit == "m"]
     findings = [
-        *signal_findings(distance),
+        *measured.findings,
         *air_findings(sound, look.air, look.parameters.reads_the_air),
-        *(budget_findings(measured[-1]) if measured else []),
+        *(budget_findings(distances[-1]) if distances else []),
     ]
     return View(
         samples=len(echo),
@@ -112,7 +116,7 @@ def look_at(echo: Signal, look: Look) -> View:
         distance_m=distance_m,
         flags=_flags(shown, look.points),
         decisions=decisions,
-        counts=count_statuses(distance),
+        counts=measured.counts,
         at_index=index,
         at_s=float(echo.time_s[index]) if index is not None else None,
         working=working,
@@ -200,15 +204,15 @@ def _flags(signal: Signal, points: int) -> list[Flag]:
     return [Flag(float(signal.time_s[i]), Status(int(signal.status[i]))) for i in places]
 
 
-def _spans(time_s: FloatArray, codes: FloatArray) -> list[DecisionSpan]:
+def _spans(time_s: FloatArray, codes: npt.NDArray[np.uint8]) -> list[DecisionSpan]:
     if len(codes) == 0:
         return []
-    starts = np.concatenate(([0], np.flatnonzero(np.diff(codes)) + 1))
+    starts = np.concatenate(([0], np.flatnonzero(codes[1:] != codes[:-1]) + 1))
     if len(starts) > _MOST_SPANS:
         edges = np.linspace(0, len(codes), _MOST_SPANS + 1).astype(np.int64)[:-1]
         worst = np.maximum.reduceat(codes, edges)
         codes = np.repeat(worst, np.diff(np.append(edges, len(codes))))
-        starts = np.concatenate(([0], np.flatnonzero(np.diff(codes)) + 1))
+        starts = np.concatenate(([0], np.flatnonzero(codes[1:] != codes[:-1]) + 1))
     ends = np.append(starts[1:], len(codes) - 1)
     return [
         DecisionSpan(float(time_s[a]), float(time_s[b]), Decision(int(codes[a])))

@@ -210,6 +210,7 @@ function options(
         stroke: colours.quiet,
         font,
         size: 28,
+        space: 72,
         grid: { stroke: colours.hairline, width: 1 },
         ticks: { show: false },
         values: (_, splits) => splits.map((t, i) => `${Number(t.toFixed(3))}${i === splits.length - 1 ? " s" : ""}`),

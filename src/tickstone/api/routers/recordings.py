@@ -34,13 +34,13 @@ from tickstone.core.status import Status
 from tickstone.formats.distance_csv import write_distance_csv
 from tickstone.store.models import Recording, utc_now
 from tickstone.store.recordings import read_bad_lines
+from tickstone.work.cache import rate_hz
 from tickstone.work.chains import (
     calibration_stage,
     latest_threshold,
     parameters_of,
     threshold_stage,
 )
-from tickstone.work.echo_cache import rate_hz
 from tickstone.work.fitting import calibration_row, fit_recording, marks_of
 from tickstone.work.view import Look, View, look_at
 
@@ -132,7 +132,7 @@ def view_recording(
         points=body.points,
         at_s=body.at_s,
     )
-    view = look_at(desk.cache.echo(session, recording), look)
+    view = look_at(session, desk.cache, recording, look)
     return _view_out(view, parameters)
 
 
@@ -216,8 +216,9 @@ def download_recording(
     """The recording as CSV: raw echoes, distances, statuses and decisions, as saved."""
     parameters, air, calibration, threshold = _settled(recording, ViewIn(), session, desk)
     echo = desk.cache.echo(session, recording)
-    distance = ranger_chain(parameters, air, calibration).apply(echo)
-    decision = threshold.apply(distance).values if threshold else None
+    chain = ranger_chain(parameters, air, calibration)
+    distance = desk.cache.measured(session, recording, chain).distance
+    decision = desk.cache.decided(session, recording, chain, threshold) if threshold else None
     safe = re.sub(r"[^A-Za-z0-9]+", "-", recording.name).strip("-") or "recording"
 
     def pieces() -> Iterator[str]:

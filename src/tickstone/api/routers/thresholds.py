@@ -14,13 +14,13 @@ from tickstone.core.stopping import (
     suggested_thresholds_m,
 )
 from tickstone.store.models import Sensor, Threshold, utc_now
+from tickstone.work.cache import rate_hz
 from tickstone.work.chains import (
     calibration_stage,
     latest_recording,
     parameters_of,
     threshold_stage,
 )
-from tickstone.work.echo_cache import rate_hz
 from tickstone.work.view import reading_u_m
 
 router = APIRouter(prefix="/api", tags=["thresholds"])

@@ -46,6 +46,10 @@ class RunningMedian:
         values[good] = _running_median(signal.values[good], self.n)
         return signal.replaced(values, signal.unit)
 
+    def is_settled(self, earlier: Signal) -> bool:
+        """Whether there are as many good samples as the median takes."""
+        return int(np.count_nonzero(earlier.ok)) >= self.n
+
     def explain(self, reading: Reading) -> Step:
         """The readings the middle one was picked from."""
         recent = reading.earlier.values[reading.earlier.ok][-self.n :]

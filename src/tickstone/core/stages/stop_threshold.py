@@ -79,6 +79,11 @@ class StopThreshold:
         state[blind] = Decision.BLIND
         return signal.replaced(state, "decision")
 
+    def is_settled(self, earlier: Signal) -> bool:
+        """Whether there is any evidence; the decision stands on the last of it."""
+        stop, clear = self._evidence(earlier)
+        return bool(stop.any() or clear.any())
+
     def explain(self, reading: Reading) -> Step:
         """The decision at one sample, from all that went before it."""
         decision = Decision(int(self.apply(reading.earlier).values[-1]))
