@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tickstone.core.calibration_fit import CalibrationFit, MarkReadings, fit_calibration
+from tickstone.core.calibration.fit import CalibrationFit, fit_calibration
+from tickstone.core.calibration.marks import MarkReadings
 
 
 def mark(

@@ -10,18 +10,15 @@ import pytest
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.families import FAMILIES
 from tickstone.core.families.ultrasonic_ranger import RangerParameters, calibration_grounds
-from tickstone.core.stones import (
+from tickstone.core.stones.facts import (
     CalibrationFacts,
     RecordingFacts,
     SensorFacts,
     SignOffFacts,
-    Stone,
-    StoneState,
     ThresholdFacts,
-    WorkStage,
-    next_stone,
-    stones_for,
 )
+from tickstone.core.stones.row import next_stone, stones_for
+from tickstone.core.stones.stone import Stone, StoneState, WorkStage
 
 NOW = datetime(2026, 7, 14, 12, tzinfo=UTC)
 GROUNDS = calibration_grounds(RangerParameters())

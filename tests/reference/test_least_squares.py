@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 from scipy.optimize import curve_fit, least_squares
 
-from tickstone.core.calibration_fit import MarkReadings, fit_calibration
+from tickstone.core.calibration.fit import fit_calibration
+from tickstone.core.calibration.marks import MarkReadings
 
 
 def marks_and_arrays(seed: int) -> tuple[list[MarkReadings], np.ndarray, np.ndarray, np.ndarray]:

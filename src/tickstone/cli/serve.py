@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import fcntl
+import socket
 from pathlib import Path
-from typing import Annotated
+from typing import IO, Annotated
 
 import typer
 import uvicorn
@@ -37,9 +39,11 @@ def serve(
     cluster = None if database_url else private_cluster(folder)
     try:
         folder.mkdir(parents=True, exist_ok=True)
+        lock = _only_server_of(folder)
+        listener = _listen(port)
         url = database_url or (cluster.start() if cluster else "")
     except (ClusterError, OSError) as error:
-        typer.echo(f"Tick Stone could not start its store: {error}", err=True)
+        typer.echo(f"Tick Stone could not start: {error}", err=True)
         raise typer.Exit(1) from error
     try:
         engine = connect(url)
@@ -49,7 +53,38 @@ def serve(
                 plant_bramble(session)
         app = make_app(engine, folder, LOOPBACK_NAMES | frozenset(also_known_as or ()))
         typer.echo(f"Tick Stone is at http://127.0.0.1:{port}  (data in {folder}; Ctrl-C stops)")
-        uvicorn.run(app, host="127.0.0.1", port=port, log_level="warning", access_log=False)
+        config = uvicorn.Config(app, log_level="warning", access_log=False)
+        uvicorn.Server(config).run(sockets=[listener])
     finally:
         if cluster is not None:
             cluster.stop()
+        lock.close()
+
+
+def _only_server_of(folder: Path) -> IO[str]:
+    """A lock on the data folder, held until the server ends, however it ends.
+
+    Raises OSError when another server holds it: its database must not be stopped under it.
+    """
+    lock = (folder / "server.lock").open("a+")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        lock.close()
+        raise OSError(
+            f"another Tick Stone already serves {folder}. Stop it first, or choose another folder "
+            "with --data."
+        ) from error
+    return lock
+
+
+def _listen(port: int) -> socket.socket:
+    """The listening socket, taken before anything else is started. Raises OSError with a way out."""
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind(("127.0.0.1", port))
+    except OSError as error:
+        listener.close()
+        raise OSError(f"port {port} is taken. Choose another with --port.") from error
+    return listener

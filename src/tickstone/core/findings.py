@@ -13,7 +13,7 @@ from tickstone.core.chain import Step
 from tickstone.core.finding import Finding
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
-from tickstone.core.stones import Stone, StoneState, WorkStage
+from tickstone.core.stones.stone import Stone, StoneState, WorkStage
 from tickstone.core.uncertainty import combined, expanded
 
 _WORK = {

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
-from tickstone.core.stones import WorkStage
+from tickstone.core.stones.stone import WorkStage
 from tickstone.demo.logs import CURTAIN_AIR, FRONT_CURTAIN, LEFT_AIR, LEFT_RULER, log_path
 from tickstone.formats.echo_log import EchoMapping, read_echo_log
 from tickstone.formats.log_shape import preview_log

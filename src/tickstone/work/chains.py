@@ -12,7 +12,7 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.core.families.ultrasonic_ranger import RangerParameters, calibration_grounds
 from tickstone.core.stages.calibration import Calibration as CalibrationStage
 from tickstone.core.stages.stop_threshold import StopThreshold
-from tickstone.core.stones import AIR_CHANGE_LIMIT_C, air_change_c
+from tickstone.core.stones.calibrated import AIR_CHANGE_LIMIT_C, air_change_c
 from tickstone.store.models import Calibration, Recording, Sensor, Threshold
 
 

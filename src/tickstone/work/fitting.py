@@ -8,7 +8,8 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tickstone.core.calibration_fit import CalibrationFit, MarkReadings, fit_calibration
+from tickstone.core.calibration.fit import CalibrationFit, fit_calibration
+from tickstone.core.calibration.marks import MarkReadings
 from tickstone.core.families.ultrasonic_ranger import calibration_grounds, ranger_chain
 from tickstone.store.models import Calibration, Mark, Recording
 from tickstone.work.cache import RecordingCache

@@ -10,18 +10,15 @@ from sqlalchemy.orm import Session
 from tickstone.core.families import FAMILIES
 from tickstone.core.families.ultrasonic_ranger import calibration_grounds
 from tickstone.core.status import Status
-from tickstone.core.stones import (
+from tickstone.core.stones.facts import (
     CalibrationFacts,
-    NextStone,
     RecordingFacts,
     SensorFacts,
     SignOffFacts,
-    Stone,
     ThresholdFacts,
-    WorkStage,
-    next_stone,
-    stones_for,
 )
+from tickstone.core.stones.row import NextStone, next_stone, stones_for
+from tickstone.core.stones.stone import Stone, WorkStage
 from tickstone.store.models import Calibration, Rig, Sensor, SignOff, Threshold, utc_now
 from tickstone.work.cache import RecordingCache, rate_hz
 from tickstone.work.chains import latest_recording, latest_threshold, parameters_of

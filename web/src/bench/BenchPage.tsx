@@ -94,19 +94,21 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
     [range, atS, draft, calibration],
   );
   const view = useView(sensor.has_chain && recording ? recording.id : null, request);
+  const [lastView, setLastView] = useState(view.data);
+  if (view.data && view.data !== lastView) setLastView(view.data);
 
   STAGES.forEach(({ stage: to }, index) => {
     // eslint-disable-next-line react-hooks/rules-of-hooks -- STAGES never changes length
     useKey(String(index + 1), () => void navigate({ pathname: `/sensors/${sensor.id}/${to}`, search: location.search }));
   });
   useKey("Escape", cell ? () => setCell(null) : null);
-  useKey("r", view.data ? () => setReadout(true) : null);
+  useKey("r", lastView ? () => setReadout(true) : null);
 
   const props: BenchProps = {
     sensor,
     recording,
     onRecording,
-    view: view.data,
+    view: lastView,
     viewError: view.isError ? view.error : null,
     retryView: () => void view.refetch(),
     draft,
@@ -120,8 +122,8 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
     asRead: shown,
     setAsRead,
   };
-  const findings = [...sensor.findings, ...(stage === "calibrated" ? (marks.data?.fit?.findings ?? []) : []), ...(view.data?.findings ?? [])];
-  const step = view.data?.working.find((one) => one.stage === cell);
+  const findings = [...sensor.findings, ...(stage === "calibrated" ? (marks.data?.fit?.findings ?? []) : []), ...(lastView?.findings ?? [])];
+  const step = lastView?.working.find((one) => one.stage === cell);
   const hasLine = sensor.has_chain && stage !== "wired" && stage !== "driven";
 
   return (
@@ -144,12 +146,12 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
           ))}
         </nav>
         {hasLine && (
-          <Button className="ms-auto" variant="outline-primary" disabled={!view.data} onClick={() => setReadout(true)}>
+          <Button className="ms-auto" variant="outline-primary" disabled={!lastView} onClick={() => setReadout(true)}>
             Read out <kbd>R</kbd>
           </Button>
         )}
       </header>
-      {hasLine && <WorkingLine view={view.data} isStale={calibration === "saved" && sensor.stones.some((stone) => stone.stage === "calibrated" && stone.state === "stale")} open={cell} onOpen={(name) => setCell(name === cell ? null : name)} />}
+      {hasLine && <WorkingLine view={lastView} isStale={calibration === "saved" && sensor.stones.some((stone) => stone.stage === "calibrated" && stone.state === "stale")} open={cell} onOpen={(name) => setCell(name === cell ? null : name)} />}
       {hasLine && cell && step && recording && (
         <CellPanel step={step} sensor={sensor} recording={recording} draft={draft} setDraft={props.setDraft} onClose={() => setCell(null)} />
       )}
@@ -164,8 +166,8 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
           onToggle={() => setPreferences({ findings: preferences.findings === "open" ? "closed" : "open" })}
         />
       </div>
-      {view.data && recording && (
-        <Readout show={readout} view={view.data} recording={recording} sensorName={sensor.name} onAt={setAtS} onHide={() => setReadout(false)} />
+      {lastView && recording && (
+        <Readout show={readout} view={lastView} recording={recording} sensorName={sensor.name} onAt={setAtS} onHide={() => setReadout(false)} />
       )}
     </div>
   );

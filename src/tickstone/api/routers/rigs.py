@@ -17,7 +17,7 @@ from tickstone.api.schemas.rig import (
     StoneOut,
 )
 from tickstone.core.families import FAMILIES
-from tickstone.core.stones import Stone, StoneState
+from tickstone.core.stones.stone import Stone, StoneState
 from tickstone.store.models import Rig, Sensor, utc_now
 from tickstone.work.standing import Standing, standing_of
 

@@ -20,7 +20,8 @@ from tickstone.core.air.sound_speed import AIR_MODELS
 from tickstone.core.families import FAMILIES
 from tickstone.core.finding import worst_first
 from tickstone.core.findings import stone_findings
-from tickstone.core.stones import WorkStage, stones_for
+from tickstone.core.stones.row import stones_for
+from tickstone.core.stones.stone import WorkStage
 from tickstone.store.models import Calibration, Recording, Sensor, SignOff, utc_now
 from tickstone.work.chains import differing, latest_threshold, parameters_of
 from tickstone.work.standing import facts_of

@@ -10,7 +10,7 @@ from pydantic import ConfigDict, Field, StringConstraints
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body, Metres, Name, Seconds
 from tickstone.api.schemas.rig import Parameters
-from tickstone.core.calibration_fit import CalibrationFit
+from tickstone.core.calibration.fit import CalibrationFit
 from tickstone.core.finding import Finding
 
 

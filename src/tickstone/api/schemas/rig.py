@@ -10,7 +10,7 @@ from pydantic import ConfigDict, Field, StringConstraints
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body, Name, Words
 from tickstone.core.families.ultrasonic_ranger import RangerParameters
-from tickstone.core.stones import StoneState, WorkStage
+from tickstone.core.stones.stone import StoneState, WorkStage
 
 
 class StoneOut(Answer):

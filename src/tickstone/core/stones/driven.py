@@ -1,0 +1,27 @@
+"""Driven: a drive went as expected, with what is set now."""
+
+from __future__ import annotations
+
+from tickstone.core.stones.facts import SensorFacts
+from tickstone.core.stones.stone import Stone, StoneState, WorkStage, day
+
+
+def driven_stone(facts: SensorFacts, tuned: Stone) -> Stone:
+    """Ticked when a drive went as expected and nothing it rests on has changed since."""
+    stage = WorkStage.DRIVEN
+    if facts.driven is None:
+        return Stone(stage, StoneState.HOLLOW, "not yet", "No drive has been noted.")
+    if not facts.driven.is_right:
+        why = facts.driven.note or "it did not go as expected"
+        return Stone(stage, StoneState.FAILING, "went wrong", f"The last drive failed: {why}.")
+    newer = facts.threshold is not None and facts.threshold.at > facts.driven.at
+    if newer or tuned.state in (StoneState.STALE, StoneState.FAILING):
+        return Stone(
+            stage,
+            StoneState.STALE,
+            "follows",
+            f"What it was driven with on {day(facts.driven.at)} has changed since.",
+        )
+    return Stone(
+        stage, StoneState.TICKED, day(facts.driven.at), f"Went well on {day(facts.driven.at)}."
+    )

@@ -1,0 +1,54 @@
+"""Heard: there is a recording good enough to work with."""
+
+from __future__ import annotations
+
+from tickstone.core.stones.facts import SensorFacts
+from tickstone.core.stones.stone import Stone, StoneState, WorkStage, absent, day
+
+FEWEST_SAMPLES_HEARD = 20
+SMALLEST_GOOD_SHARE = 0.8
+
+
+def heard_stone(facts: SensorFacts) -> Stone:
+    """Ticked when a recording since the last wiring holds enough good readings."""
+    stage = WorkStage.HEARD
+    if not facts.family.has_chain:
+        return absent(stage, facts.family)
+    recording = facts.recording
+    if recording is None:
+        return Stone(stage, StoneState.HOLLOW, "not yet", "No recording has been brought in.")
+    if recording.samples < FEWEST_SAMPLES_HEARD:
+        return Stone(
+            stage,
+            StoneState.FAILING,
+            f"{recording.samples} readings",
+            f"“{recording.name}” holds {recording.samples} readings; "
+            f"{FEWEST_SAMPLES_HEARD} are the least to go by.",
+        )
+    if recording.good < SMALLEST_GOOD_SHARE * recording.samples:
+        silent, flagged = recording.no_echo, recording.samples - recording.good
+        zeros = silent >= 0.5 * flagged
+        share = 100.0 * (silent if zeros else flagged) / recording.samples
+        what = "are zeros: no echo came back" if zeros else "are flagged"
+        return Stone(
+            stage,
+            StoneState.FAILING,
+            f"{share:.0f} % zeros" if zeros else f"{share:.0f} % flagged",
+            f"{share:.0f} % of the readings in “{recording.name}” {what}; "
+            f"more than {100 * (1 - SMALLEST_GOOD_SHARE):.0f} % is too many to work with.",
+        )
+    if facts.wired is not None and facts.wired.at > recording.at:
+        return Stone(
+            stage,
+            StoneState.STALE,
+            "re-wired",
+            f"The wiring was looked over on {day(facts.wired.at)}, after the last recording "
+            f"({day(recording.at)}).",
+        )
+    return Stone(
+        stage,
+        StoneState.TICKED,
+        f"{recording.rate_hz:.1f} /s",
+        f"“{recording.name}”: {recording.samples} readings, {recording.rate_hz:.1f} a second, "
+        f"{100.0 * recording.good / recording.samples:.0f} % good.",
+    )

@@ -1,0 +1,59 @@
+"""``tickstone serve``: what happens when something is in its way."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from tests.browser.conftest import Server
+
+
+@pytest.fixture
+def folder() -> Iterator[Path]:
+    path = Path(tempfile.mkdtemp(prefix="tickstone-serve-"))
+    path.chmod(0o755)
+    yield path
+    shutil.rmtree(path, ignore_errors=True)
+
+
+def serve(*words: str) -> subprocess.CompletedProcess[str]:
+    program = [sys.executable, "-m", "tickstone.cli.main", "serve", *words]
+    return subprocess.run(program, capture_output=True, text=True, timeout=60, check=False)
+
+
+def test_a_second_server_on_the_same_folder_leaves_the_first_alone(folder: Path) -> None:
+    first = Server(folder)
+    first.start()
+    try:
+        second = serve("--data", str(folder), "--port", str(first.port + 1))
+        assert second.returncode == 1
+        assert "another Tick Stone already serves" in second.stderr
+        answer = urllib.request.urlopen(f"{first.address}/api/rigs", timeout=10).read()
+        assert b"Bramble" in answer
+    finally:
+        first.stop()
+
+
+def test_a_port_that_is_taken_is_told(folder: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        refused = serve("--data", str(folder), "--port", str(taken.getsockname()[1]))
+    assert refused.returncode == 1
+    assert "is taken. Choose another with --port." in refused.stderr
+    assert not (folder / "postgresql").exists()
+
+
+def test_a_folder_that_cannot_be_is_told() -> None:
+    refused = serve("--data", "/proc/nowhere")
+    assert refused.returncode == 1
+    assert "could not start" in refused.stderr
+    assert "Traceback" not in refused.stderr
