@@ -11,8 +11,9 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
 from tests.browser.bench import bring_in_ruler, calibrate, tune
-from tests.browser.conftest import ARGUMENTS, Server
+from tests.browser.conftest import ARGUMENTS
 from tests.conftest import chromium_path
+from tests.server import Server
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 

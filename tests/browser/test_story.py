@@ -9,7 +9,8 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.bench import MARKS, bring_in_ruler, calibrate, enter_air, result_m, tune
-from tests.browser.conftest import OpenPage, Server
+from tests.browser.conftest import OpenPage
+from tests.server import Server
 
 
 def stone(page: Page, sensor: str, stage: str):

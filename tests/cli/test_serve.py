@@ -12,8 +12,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-
-from tests.browser.conftest import Server
+from tests.server import Server
 
 
 @pytest.fixture

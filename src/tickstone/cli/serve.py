@@ -79,7 +79,7 @@ def _only_server_of(folder: Path) -> IO[str]:
 
 
 def _listen(port: int) -> socket.socket:
-    """The listening socket, taken before anything else is started. Raises OSError with a way out."""
+    """The listening socket, taken before all else. Raises OSError that says what to do."""
     listener = socket.socket()
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
