@@ -93,6 +93,38 @@ def test_undo_brings_back_what_was_put_away(open_page: OpenPage) -> None:
     expect(page.get_by_role("row", name="bench leg")).to_be_visible()
 
 
+def test_a_sensor_is_added_renamed_and_put_away(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1")
+    page.get_by_role("button", name="Add a sensor").click()
+    page.get_by_label("New ultrasonic ranger").fill("Tail ranger")
+    page.get_by_role("button", name="Add it").click()
+    expect(page.get_by_role("heading", name="Tail ranger", level=1)).to_be_visible()
+    page.get_by_label("Its name").fill("Rear ranger")
+    page.get_by_role("button", name="Change it").click()
+    expect(page.get_by_role("heading", name="Rear ranger", level=1)).to_be_visible()
+    page.get_by_role("button", name="It is right").click()
+    expect(page.get_by_role("cell", name="yes")).to_be_visible()
+    page.keyboard.press("2")
+    expect(page.get_by_text("Bring in a log of Rear ranger’s echo times.")).to_be_visible()
+    page.keyboard.press("1")
+    page.get_by_role("button", name="Put the sensor away").click()
+    expect(page.get_by_role("rowheader", name="Front ranger")).to_be_visible()
+    expect(page.get_by_role("rowheader", name="Rear ranger")).to_have_count(0)
+    page.keyboard.press("u")
+    expect(page.get_by_role("rowheader", name="Rear ranger")).to_be_visible()
+
+
+def test_a_chain_that_cannot_be_is_told_and_put_back(open_page: OpenPage) -> None:
+    page = open_page("/sensors/2/heard")
+    page.get_by_role("button", name="within range").click()
+    before = result_m(page)
+    page.get_by_label("Nearest").fill("9")
+    expect(page.get_by_role("alert")).to_contain_text("The range has to run from")
+    assert result_m(page) == before
+    page.get_by_role("button", name="Put back").click()
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
 def test_the_same_file_twice_and_a_file_that_is_no_log(open_page: OpenPage, tmp_path) -> None:
     page = open_page("/sensors/1/heard")
     expect(page.get_by_text("420 echoes")).to_be_visible()

@@ -52,13 +52,18 @@ def signal_findings(signal: Signal) -> list[Finding]:
     silent = (signal.status == Status.NO_ECHO) | (signal.status == Status.TIMED_OUT)
     if silent.any():
         number = int(silent.sum())
-        where = float(signal.time_s[silent][_longest_run_middle(silent)])
+        near = float(signal.time_s[silent][_longest_run_middle(silent)])
+        share = (
+            "all there is"
+            if number == count
+            else f"{_percent(number, count)}, most of it near {near:.1f} s"
+        )
         findings.append(
             Finding(
                 "error" if number > 0.2 * count else "warning",
                 f"{number} reading{'s have' if number > 1 else ' has'} no echo.",
-                f"That is {_percent(number, count)}, most of it near {where:.1f} s. A soft, "
-                "slanted or far target does that. They stay in place, never used as a distance.",
+                f"That is {share}. A soft, slanted or far target does that. They stay in place, "
+                "never used as a distance.",
                 "Look at what stood there; square the target to the sensor or use a hard one.",
             )
         )

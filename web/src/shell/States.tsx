@@ -20,7 +20,7 @@ export function Trouble({ error, retry }: { error: unknown; retry?: () => void }
     <div className="trouble" role="alert">
       <h2>{problem.title}</h2>
       <p>{problem.detail}</p>
-      {problem.fields.length > 0 && (
+      {problem.fields.length > 1 && (
         <ul>
           {problem.fields.map((field) => (
             <li key={field.field + field.message}>

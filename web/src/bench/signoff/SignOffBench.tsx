@@ -4,6 +4,7 @@ import Form from "react-bootstrap/Form";
 import { body, client } from "../../api/client";
 import { type Sensor, useRefresh } from "../../api/queries";
 import { useNotices } from "../../shell/Notices";
+import { SensorDetails } from "./SensorDetails";
 import { dayAndTime } from "../../units/dates";
 
 const WORDS = {
@@ -82,6 +83,7 @@ export function SignOffBench({ sensor, stage }: { sensor: Sensor; stage: "wired"
         </div>
         <p className="caution">{words.caution}</p>
       </form>
+      {stage === "wired" && <SensorDetails key={`${sensor.name} ${sensor.leads} ${sensor.place}`} sensor={sensor} />}
       {signed.length > 0 && (
         <table className="sign-table">
           <thead>

@@ -127,6 +127,7 @@ export function TuneBench(props: BenchProps) {
               <Button
                 size="sm"
                 variant="outline-primary"
+                disabled={sum.isPlaceholderData}
                 onClick={() => setDraft({ threshold: { stop_m: sum.data.suggested_stop_m, go_m: sum.data.suggested_go_m } })}
               >
                 Take {quantityText(units, "length", sum.data.suggested_stop_m, 2)} and {quantityText(units, "length", sum.data.suggested_go_m, 2)}
