@@ -34,11 +34,12 @@ def log_path(name: str) -> Path:
 
 
 def front_ruler() -> str:
-    """Three ruler positions, a soft jacket for two seconds, a banner and a few torn lines."""
+    """Three ruler positions, placed as well as a hand does, a soft jacket for two seconds, a banner
+    and a few torn lines."""
     rng = np.random.default_rng(_SEED)
     time_ms = np.cumsum(rng.integers(50, 52, 832)) + 812
     time_s = (time_ms - time_ms[0]) / 1000.0
-    truth = held_and_moved(time_s, [(0, 11.5, 0.300), (13.8, 23.0, 0.600), (29.5, 60.0, 1.000)])
+    truth = held_and_moved(time_s, [(0, 11.5, 0.3004), (13.8, 23.0, 0.5993), (29.5, 60.0, 1.0005)])
     model = RangerModel(FRONT_AIR, 0.008, 0.0055, 1.0032, 5.0, 0.004, 0.002)
     echo = model.echoes_us(time_s, truth, [Silence(30.6, 32.1, 0.9)], rng)
     battery = np.rint(4_930 - 0.4 * time_s + rng.normal(0, 4, len(time_s))).astype(int)
@@ -66,7 +67,7 @@ def left_ruler() -> str:
     time_s = np.cumsum(rng.normal(0.060, 0.0004, 900))
     time_s -= time_s[0]
     truth = held_and_moved(
-        time_s, [(0, 11, 0.150), (13, 25, 0.400), (28, 39, 0.800), (43, 60, 1.400)]
+        time_s, [(0, 11, 0.1497), (13, 25, 0.4006), (28, 39, 0.7994), (43, 60, 1.4005)]
     )
     model = RangerModel(LEFT_AIR, 0.0, 0.004, 0.9979, 5.0, 0.006, 0.001)
     echo = model.echoes_us(time_s, truth, [Silence(40.2, 41.4, 0.5)], rng)
