@@ -78,13 +78,13 @@ set_up_web() {
   set_up_node
   if ! stamp node-modules web/package-lock.json; then
     say "Installing web packages from web/package-lock.json into web/node_modules"
-    (cd web && npm ci --no-audit --no-fund --loglevel=error)
+    (cd web && npm ci --no-audit --no-fund --no-update-notifier --loglevel=error >/dev/null)
     stamped node-modules web/package-lock.json
   fi
   local sources=(web/src web/public web/index.html web/vite.config.ts web/package-lock.json)
   if ! stamp web-build "${sources[@]}" || [ ! -e web/dist/index.html ]; then
     say "Building the web app"
-    (cd web && npm run -s build -- --logLevel warn)
+    (cd web && npm run -s build -- --logLevel error)
     stamped web-build "${sources[@]}"
   fi
 }
