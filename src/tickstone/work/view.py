@@ -22,7 +22,7 @@ from tickstone.core.status import Status
 from tickstone.store.models import Recording
 from tickstone.work.cache import RecordingCache
 
-_MOST_FLAGS = 2_000
+_FLAGS_DRAWN_SINGLY = 500
 _MOST_SPANS = 1_000
 
 
@@ -114,7 +114,7 @@ def look_at(session: Session, cache: RecordingCache, recording: Recording, look:
         to_s=float(shown.time_s[-1]) if len(shown) else 0.0,
         time_s=time_s,
         distance_m=distance_m,
-        flags=_flags(shown, look.points),
+        flags=_flags(shown, look.points // 4),
         decisions=decisions,
         counts=measured.counts,
         at_index=index,
@@ -194,13 +194,13 @@ def _trace(signal: Signal, points: int) -> tuple[list[float], list[float | None]
     )
 
 
-def _flags(signal: Signal, points: int) -> list[Flag]:
+def _flags(signal: Signal, columns: int) -> list[Flag]:
     places = np.flatnonzero(~signal.ok)
-    if places.size > _MOST_FLAGS:
+    if places.size > _FLAGS_DRAWN_SINGLY:
         span = max(1e-9, float(signal.time_s[-1] - signal.time_s[0]))
-        pixels = ((signal.time_s[places] - signal.time_s[0]) / span * points).astype(np.int64)
+        pixels = ((signal.time_s[places] - signal.time_s[0]) / span * columns).astype(np.int64)
         _, firsts = np.unique(pixels * 16 + signal.status[places], return_index=True)
-        places = places[np.sort(firsts)][:_MOST_FLAGS]
+        places = places[np.sort(firsts)]
     return [Flag(float(signal.time_s[i]), Status(int(signal.status[i]))) for i in places]
 
 

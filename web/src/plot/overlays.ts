@@ -52,9 +52,13 @@ export function drawAbove(u: uPlot, { props, colours, perMetre, font }: Overlay)
     rule(u, props.threshold.stop_m * perMetre, colours.stop, [7 * pixel, 4 * pixel], `stop below ${props.threshold.stop_m.toFixed(2)} m`, perMetre, true);
   }
   const foot = bbox.top + bbox.height - 9 * pixel;
+  ctx.strokeStyle = colours.stop;
+  ctx.lineWidth = 1.5 * pixel;
+  ctx.beginPath();
   for (const flag of props.view.flags) {
-    sign(ctx, flag.status, u.valToPos(flag.time_s, "x", true), foot, 4 * pixel, colours);
+    traceSign(ctx, flag.status, u.valToPos(flag.time_s, "x", true), foot, 4 * pixel);
   }
+  ctx.stroke();
   if (props.view.at_s !== null) {
     const x = u.valToPos(props.view.at_s, "x", true);
     ctx.strokeStyle = colours.hand;
@@ -109,11 +113,8 @@ function rule(u: uPlot, at: number, colour: string, dash: number[], text: string
   ctx.fillText(shown, bbox.left + bbox.width - 6 * devicePixelRatio, y + (under ? 4 : -2) * devicePixelRatio);
 }
 
-/** One shape for each status, so that colour is never alone. */
-function sign(ctx: CanvasRenderingContext2D, status: string, x: number, y: number, size: number, colours: Colours): void {
-  ctx.strokeStyle = colours.stop;
-  ctx.lineWidth = 1.5 * devicePixelRatio;
-  ctx.beginPath();
+/** One shape for each status, so that colour is never alone; added to the path being drawn. */
+function traceSign(ctx: CanvasRenderingContext2D, status: string, x: number, y: number, size: number): void {
   if (status === "too_near" || status === "too_far") {
     const up = status === "too_far" ? -1 : 1;
     ctx.moveTo(x - size, y - up * size * 0.6);
@@ -128,5 +129,4 @@ function sign(ctx: CanvasRenderingContext2D, status: string, x: number, y: numbe
     ctx.moveTo(x + size, y - size);
     ctx.lineTo(x - size, y + size);
   }
-  ctx.stroke();
 }
