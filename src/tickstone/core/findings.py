@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+import numpy.typing as npt
 
 from tickstone.core.air import cramer
 from tickstone.core.air.conditions import AirConditions
@@ -52,18 +53,12 @@ def signal_findings(signal: Signal) -> list[Finding]:
     silent = (signal.status == Status.NO_ECHO) | (signal.status == Status.TIMED_OUT)
     if silent.any():
         number = int(silent.sum())
-        near = float(signal.time_s[silent][_longest_run_middle(silent)])
-        share = (
-            "all there is"
-            if number == count
-            else f"{_percent(number, count)}, most of it near {near:.1f} s"
-        )
         findings.append(
             Finding(
                 "error" if number > 0.2 * count else "warning",
                 f"{number} reading{'s have' if number > 1 else ' has'} no echo.",
-                f"That is {share}. A soft, slanted or far target does that. They stay in place, "
-                "never used as a distance.",
+                f"That is {_percent(number, count)}, {_where(signal, silent)}. A soft, slanted or "
+                "far target does that. They stay in place, never used as a distance.",
                 "Look at what stood there; square the target to the sensor or use a hard one.",
             )
         )
@@ -152,14 +147,20 @@ def budget_findings(step: Step) -> list[Finding]:
     ]
 
 
-def _longest_run_middle(mask: np.ndarray) -> int:
-    """Index, among the set entries, of the middle of their longest unbroken run."""
+def _where(signal: Signal, mask: npt.NDArray[np.bool_]) -> str:
+    """Where in time the set samples are: in one stretch, or all over."""
     places = np.flatnonzero(mask)
+    if places.size == len(signal):
+        return "all there is"
     breaks = np.flatnonzero(np.diff(places) > 3)
     starts = np.concatenate(([0], breaks + 1))
-    ends = np.concatenate((breaks, [len(places) - 1]))
+    ends = np.concatenate((breaks, [places.size - 1]))
     longest = int(np.argmax(ends - starts))
-    return int((starts[longest] + ends[longest]) // 2)
+    first, last = int(starts[longest]), int(ends[longest])
+    if last - first + 1 < 0.5 * places.size:
+        return "spread over the recording"
+    middle = signal.time_s[places[(first + last) // 2]]
+    return f"most of it near {middle:.1f} s"
 
 
 def _percent(part: int, whole: int) -> str:

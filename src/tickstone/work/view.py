@@ -98,7 +98,7 @@ def look_at(session: Session, cache: RecordingCache, recording: Recording, look:
     index = _sample_at(distance, look.at_s)
     working = chain.explain(echo, index) if index is not None else ()
     time_s, distance_m = _trace(shown, look.points)
-    spread_at, spread = _spread(measure, look, shown)
+    spread_at, spread = _spread(look, shown)
     sound = sound_speed(look.parameters, look.air)
     distances = [step for step in working if step.unit == "m"]
     findings = [
@@ -220,7 +220,7 @@ def _spans(time_s: FloatArray, codes: npt.NDArray[np.uint8]) -> list[DecisionSpa
     ]
 
 
-def _spread(measure: Chain, look: Look, signal: Signal) -> tuple[list[float], list[float]]:
+def _spread(look: Look, signal: Signal) -> tuple[list[float], list[float]]:
     good = signal.values[signal.ok]
     if good.size == 0:
         return [], []
