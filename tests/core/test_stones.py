@@ -137,3 +137,6 @@ def test_a_family_without_a_bench_says_so_and_is_never_next() -> None:
     assert stone(facts, "heard").state == StoneState.ABSENT
     assert "Hall switch" in stone(facts, "heard").reason
     assert next_stone([stones_for(facts)]) is None
+    thermometer = replace(facts, family=FAMILIES["thermometer"], driven=None)
+    assert stone(thermometer, "driven").state == StoneState.ABSENT
+    assert next_stone([stones_for(thermometer)]) is None

@@ -174,11 +174,9 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
 }
 
 function StageBench({ stage, props }: { stage: Stone["stage"]; props: BenchProps }) {
+  const stone = props.sensor.stones.find((one) => one.stage === stage);
+  if (!stone || stone.state === "absent") return <p className="bench-note">{stone?.reason ?? "There is no such bench."}</p>;
   if (stage === "wired" || stage === "driven") return <SignOffBench sensor={props.sensor} stage={stage} />;
-  if (!props.sensor.has_chain) {
-    const reason = props.sensor.stones.find((stone) => stone.stage === stage)?.reason;
-    return <p className="bench-note">{reason}</p>;
-  }
   if (stage === "calibrated") return <CalibrateBench {...props} />;
   if (stage === "tuned") return <TuneBench {...props} />;
   return <ListenBench {...props} />;

@@ -1,7 +1,8 @@
 """The families Tick Stone knows by name. Generic: people add their own parts under their own names.
 
 A family with `has_chain` can be heard, calibrated and tuned; the others can so far only be noted as
-wired and driven, and their other stones say so.
+wired and driven, and their other stones say so. A family that no drive can try out is not
+`is_driven`.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ class Family:
     name: str
     label: str
     has_chain: bool = False
+    is_driven: bool = True
 
 
 FAMILIES: dict[str, Family] = {
@@ -25,7 +27,7 @@ FAMILIES: dict[str, Family] = {
         Family("reflective_array", "reflective array"),
         Family("hall_switch", "Hall switch"),
         Family("six_axis", "six-axis unit"),
-        Family("thermometer", "thermometer"),
-        Family("battery_divider", "battery divider"),
+        Family("thermometer", "thermometer", is_driven=False),
+        Family("battery_divider", "battery divider", is_driven=False),
     )
 }

@@ -9,6 +9,10 @@ from tickstone.core.stones.stone import Stone, StoneState, WorkStage, day
 def driven_stone(facts: SensorFacts, tuned: Stone) -> Stone:
     """Ticked when a drive went as expected and nothing it rests on has changed since."""
     stage = WorkStage.DRIVEN
+    if not facts.family.is_driven:
+        return Stone(
+            stage, StoneState.ABSENT, "–", f"No drive tries out a {facts.family.label} by itself."
+        )
     if facts.driven is None:
         return Stone(stage, StoneState.HOLLOW, "not yet", "No drive has been noted.")
     if not facts.driven.is_right:
