@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from tickstone.api.schemas.recording import ComponentOut, StepOut
+from tickstone.api.schemas.view import ComponentOut, StepOut
 from tickstone.core.chain import Operand, Step
 from tickstone.core.display import decimals_for, grouped
 from tickstone.core.stages.stop_threshold import Decision

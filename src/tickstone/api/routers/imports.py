@@ -11,7 +11,7 @@ from sqlalchemy import select
 
 from tickstone.api.desk import DeskDep, SessionDep, find
 from tickstone.api.problems import ProblemError, does_not_fit, not_found
-from tickstone.api.schemas.recording import (
+from tickstone.api.schemas.log_import import (
     ImportOut,
     PreviewRow,
     ReadIn,

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 
 from tickstone.api.desk import Desk, DeskDep, MarkDep, RecordingDep, RowId, SessionDep, find
 from tickstone.api.problems import does_not_fit
-from tickstone.api.schemas.recording import FitOut, MarkIn, MarkOut, MarksOut
+from tickstone.api.schemas.mark import FitOut, MarkIn, MarkOut, MarksOut
 from tickstone.store.models import Mark, Recording, utc_now
 from tickstone.work.fitting import fit_recording, marks_of
 

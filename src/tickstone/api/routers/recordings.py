@@ -13,17 +13,9 @@ from fastapi.responses import StreamingResponse
 from tickstone.api.desk import Desk, DeskDep, RecordingDep, RowId, SessionDep, find
 from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.air import Air
-from tickstone.api.schemas.recording import (
-    BadLineOut,
-    BadLinesOut,
-    DecisionOut,
-    FindingOut,
-    FlagOut,
-    RecordingChange,
-    RecordingOut,
-    ViewIn,
-    ViewOut,
-)
+from tickstone.api.schemas.finding import FindingOut
+from tickstone.api.schemas.recording import BadLineOut, BadLinesOut, RecordingChange, RecordingOut
+from tickstone.api.schemas.view import DecisionOut, FlagOut, ViewIn, ViewOut
 from tickstone.api.working import step_out
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.beam import footprint_diameter_m

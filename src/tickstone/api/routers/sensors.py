@@ -12,7 +12,7 @@ from tickstone.api.routers.recordings import recording_out
 from tickstone.api.routers.rigs import sensor_row
 from tickstone.api.routers.thresholds import threshold_out
 from tickstone.api.schemas.air import Air
-from tickstone.api.schemas.recording import FindingOut
+from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.rig import Parameters, SensorChange, SensorIn, SignOffIn, SignOffOut
 from tickstone.api.schemas.sensor import AirModelOut, FixedRuleOut, SensorOut
 from tickstone.core.air.fixed_rules import FIXED_RULES

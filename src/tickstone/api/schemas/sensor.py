@@ -8,7 +8,8 @@ from pydantic import ConfigDict, Field
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body, Words
-from tickstone.api.schemas.recording import FindingOut, RecordingOut
+from tickstone.api.schemas.finding import FindingOut
+from tickstone.api.schemas.recording import RecordingOut
 from tickstone.api.schemas.rig import Parameters, SensorRow, SignOffOut
 
 
