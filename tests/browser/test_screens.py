@@ -57,6 +57,17 @@ def test_axe_finds_nothing_serious(open_page: OpenPage, dark: bool) -> None:
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_be_visible()
     assert serious(page) == []
+    page.goto(f"{origin}/sensors/2/calibrated")
+    page.get_by_role("button", name="Mark a true distance").click()
+    expect(page.get_by_role("form", name="Mark")).to_be_visible()
+    assert serious(page) == []
+    page.get_by_role("button", name="Read out").click()
+    expect(page.get_by_role("dialog")).to_be_visible()
+    assert serious(page) == []
+    page.goto(f"{origin}/rigs/1")
+    page.get_by_role("button", name="Change the air").click()
+    page.get_by_label("Air temperature").wait_for()
+    assert serious(page) == []
 
 
 @pytest.mark.parametrize("width", [390, 1280, 1920])
