@@ -46,12 +46,14 @@ def _measure(folder: Path, url: str) -> Ratio:
     desk = ImportDesk(folder / "uploads")
     desk.open()
 
+    new = NewRecording(sensor_id, "long", AirConditions(20.0), "long.csv", "")
+
     def bring_in() -> None:
         path = desk.new_path()
         path.hardlink_to(source)
         log = desk.accept(path, "long.csv", "", source.stat().st_size)
         log.claim()
-        log.start(engine, MAPPING, NewRecording(sensor_id, "long", AirConditions(20.0)))
+        log.start(engine, MAPPING, new)
         log.wait()
         assert (log.state, log.samples) == ("done", ROWS), log.problem
 

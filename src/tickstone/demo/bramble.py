@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.stones.stone import WorkStage
 from tickstone.demo.logs import CURTAIN_AIR, FRONT_CURTAIN, LEFT_AIR, LEFT_RULER, log_path
-from tickstone.formats.echo_log import EchoMapping, read_echo_log
+from tickstone.formats.echo_log import EchoMapping
 from tickstone.formats.log_shape import preview_log
 from tickstone.store.models import (
     Mark,
@@ -24,9 +24,9 @@ from tickstone.store.models import (
     Threshold,
     utc_now,
 )
-from tickstone.store.recordings import RecordingWriter
 from tickstone.work.cache import RecordingCache
 from tickstone.work.fitting import calibration_row, fit_recording
+from tickstone.work.importing import NewRecording, read_into
 
 SHED_AIR = AirConditions(16.0, 0.58)
 
@@ -152,23 +152,7 @@ def _bring_in(
         shape.echo_column,
         shape.echo_unit,
     )
-    recording = Recording(
-        sensor_id=sensor.id,
-        name=name,
-        source_name=log,
-        sha256=hashlib.sha256(raw).hexdigest(),
-        samples=0,
-        bad_lines=0,
-        first_time_us=0,
-        last_time_us=0,
-        recorded_at=utc_now() - timedelta(days=17),
-    )
-    recording.air = air
-    session.add(recording)
-    session.flush()
-    writer = RecordingWriter(session, recording)
-    for batch in read_echo_log(io.BytesIO(raw), mapping):
-        writer.append(batch.time_us, batch.echo_ns)
-        writer.put_aside((bad.line, bad.text, bad.reason) for bad in batch.bad)
-    writer.close()
+    new = NewRecording(sensor.id, name, air, log, hashlib.sha256(raw).hexdigest())
+    recording = read_into(session, io.BytesIO(raw), mapping, new)
+    recording.recorded_at = utc_now() - timedelta(days=17)
     return recording

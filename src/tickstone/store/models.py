@@ -5,6 +5,7 @@ Rows that a person can delete carry `deleted_at` and come back by clearing it.
 
 from __future__ import annotations
 
+import math
 from datetime import UTC, datetime
 from typing import Any
 
@@ -138,6 +139,16 @@ class Recording(AirColumns, Deletable, Base):
     recorded_at: Mapped[datetime] = mapped_column(default=utc_now)
     sensor: Mapped[Sensor] = relationship()
 
+    @property
+    def duration_s(self) -> float:
+        """From the first reading to the last, s, by the device's clock."""
+        return (self.last_time_us - self.first_time_us) / 1e6
+
+    @property
+    def rate_hz(self) -> float:
+        """Readings per second; 0 when the recording has no length."""
+        return (self.samples - 1) / self.duration_s if self.duration_s > 0 else 0.0
+
 
 class RecordingChunk(Base):
     """A run of samples as compressed columns; see `chunks`."""
@@ -206,6 +217,16 @@ class Calibration(AirColumns, Base):
     grounds: Mapped[dict[str, Any]]
     marks: Mapped[list[Any]]
     errors: Mapped[list[Any]]
+
+    @property
+    def u_at_1m_m(self) -> float:
+        """Standard uncertainty of a corrected distance of 1 m, m."""
+        return math.sqrt(max(0.0, self.var_offset + 2.0 * self.cov + self.var_scale))
+
+    @property
+    def marks_used(self) -> int:
+        """How many marks the fit rests on."""
+        return sum(bool(mark["used"]) for mark in self.marks)
 
 
 class Threshold(Deletable, Base):

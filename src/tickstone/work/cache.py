@@ -105,12 +105,3 @@ def count_statuses(signal: Signal) -> dict[Status, int]:
     """How many samples have each status; statuses without any are left out."""
     numbers = np.bincount(signal.status, minlength=len(Status))
     return {status: int(numbers[status]) for status in Status if numbers[status]}
-
-
-def rate_hz(samples: int, duration_s: float) -> float:
-    """Readings per second over a recording; 0 when it has no length.
-
-    >>> rate_hz(21, 1.0)
-    20.0
-    """
-    return (samples - 1) / duration_s if samples > 1 and duration_s > 0 else 0.0

@@ -41,7 +41,7 @@ def calibration_stage(
     """
     same_air = abs(air_change_c(calibration.air, air)) <= AIR_CHANGE_LIMIT_C
     same_chain = calibration.grounds == calibration_grounds(parameters)
-    count = sum(bool(mark["used"]) for mark in calibration.marks)
+    count = calibration.marks_used
     return CalibrationStage(
         calibration.offset_m,
         calibration.scale,

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import secrets
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Literal
+from typing import BinaryIO, Literal
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -25,11 +26,13 @@ State = Literal["waiting", "reading", "done", "failed", "cancelled"]
 
 @dataclass(frozen=True, slots=True)
 class NewRecording:
-    """What the recording is to be called and the air it was taken in."""
+    """What the recording is to be called, the air it was taken in, and the file it comes from."""
 
     sensor_id: int
     name: str
     air: AirConditions
+    source_name: str
+    sha256: str
 
 
 @dataclass(slots=True)
@@ -93,7 +96,10 @@ class LogImport:
         """Read the file into a recording, in one transaction."""
         try:
             with Session(engine) as session:
-                recording = self._read_into(session, mapping, new)
+                with self.path.open("rb") as file:
+                    recording = read_into(
+                        session, file, mapping, new, self._stop.is_set, self._note
+                    )
                 if self._stop.is_set():
                     session.rollback()
                     self.state = "cancelled"
@@ -114,30 +120,44 @@ class LogImport:
             if self.state in ("done", "cancelled"):
                 self.path.unlink(missing_ok=True)
 
-    def _read_into(self, session: Session, mapping: EchoMapping, new: NewRecording) -> Recording:
-        recording = Recording(
-            sensor_id=new.sensor_id,
-            name=new.name,
-            source_name=self.source_name,
-            sha256=self.sha256,
-            samples=0,
-            bad_lines=0,
-            first_time_us=0,
-            last_time_us=0,
-        )
-        recording.air = new.air
-        session.add(recording)
-        session.flush()
-        writer = RecordingWriter(session, recording)
-        with self.path.open("rb") as file:
-            for batch in read_echo_log(file, mapping, self._stop.is_set):
-                writer.append(batch.time_us, batch.echo_ns)
-                writer.put_aside((bad.line, bad.text, bad.reason) for bad in batch.bad)
-                self.bytes_read = batch.bytes_read
-                self.samples = writer.samples
-                self.bad_lines += len(batch.bad)
-        writer.close()
-        return recording
+    def _note(self, bytes_read: int, samples: int, bad_lines: int) -> None:
+        self.bytes_read, self.samples, self.bad_lines = bytes_read, samples, bad_lines
+
+
+def read_into(
+    session: Session,
+    file: BinaryIO,
+    mapping: EchoMapping,
+    new: NewRecording,
+    stop: Callable[[], bool] = lambda: False,
+    note: Callable[[int, int, int], None] = lambda *_: None,
+) -> Recording:
+    """Read a log into a recording, without committing.
+
+    note: told after each block how many bytes, readings and bad lines there are so far.
+    """
+    recording = Recording(
+        sensor_id=new.sensor_id,
+        name=new.name,
+        source_name=new.source_name,
+        sha256=new.sha256,
+        samples=0,
+        bad_lines=0,
+        first_time_us=0,
+        last_time_us=0,
+    )
+    recording.air = new.air
+    session.add(recording)
+    session.flush()
+    writer = RecordingWriter(session, recording)
+    bad_lines = 0
+    for batch in read_echo_log(file, mapping, stop):
+        writer.append(batch.time_us, batch.echo_ns)
+        writer.put_aside((bad.line, bad.text, bad.reason) for bad in batch.bad)
+        bad_lines += len(batch.bad)
+        note(batch.bytes_read, writer.samples, bad_lines)
+    writer.close()
+    return recording
 
 
 def _nothing_read(log: LogImport) -> str:

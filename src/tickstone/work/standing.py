@@ -20,7 +20,7 @@ from tickstone.core.stones.facts import (
 from tickstone.core.stones.row import NextStone, next_stone, stones_for
 from tickstone.core.stones.stone import Stone, WorkStage
 from tickstone.store.models import Calibration, Rig, Sensor, SignOff, Threshold, utc_now
-from tickstone.work.cache import RecordingCache, rate_hz
+from tickstone.work.cache import RecordingCache
 from tickstone.work.chains import latest_recording, latest_threshold, parameters_of
 
 
@@ -89,19 +89,17 @@ def _recording_facts(
     if recording is None:
         return None
     counts = cache.counts(session, recording, parameters_of(sensor))
-    duration_s = (recording.last_time_us - recording.first_time_us) / 1e6
     return RecordingFacts(
         name=recording.name,
         at=recording.recorded_at,
         samples=recording.samples,
         good=counts.get(Status.OK, 0),
         no_echo=counts.get(Status.NO_ECHO, 0) + counts.get(Status.TIMED_OUT, 0),
-        rate_hz=rate_hz(recording.samples, duration_s),
+        rate_hz=recording.rate_hz,
     )
 
 
 def _calibration_facts(row: Calibration) -> CalibrationFacts:
-    variance = row.var_offset + 2.0 * row.cov + row.var_scale
     return CalibrationFacts(
         identity=str(row.id),
         at=row.made_at,
@@ -109,8 +107,8 @@ def _calibration_facts(row: Calibration) -> CalibrationFacts:
         grounds=row.grounds,
         scale=row.scale,
         offset_m=row.offset_m,
-        u_at_1m_m=max(0.0, variance) ** 0.5,
-        marks=sum(bool(mark["used"]) for mark in row.marks),
+        u_at_1m_m=row.u_at_1m_m,
+        marks=row.marks_used,
         errors=tuple(row.errors),
     )
 

@@ -16,7 +16,6 @@ router = APIRouter(prefix="/api", tags=["calibrations"])
 
 def calibration_out(row: Calibration) -> CalibrationOut:
     """A calibration as kept."""
-    variance = row.var_offset + 2.0 * row.cov + row.var_scale
     return CalibrationOut(
         id=row.id,
         made_at=row.made_at,
@@ -24,8 +23,8 @@ def calibration_out(row: Calibration) -> CalibrationOut:
         offset_m=row.offset_m,
         scale=row.scale,
         scale_fitted=row.scale_fitted,
-        u_at_1m_m=max(0.0, variance) ** 0.5,
-        marks=sum(bool(mark["used"]) for mark in row.marks),
+        u_at_1m_m=row.u_at_1m_m,
+        marks=row.marks_used,
         air=Air.of(row.air),
         errors=[str(error) for error in row.errors],
     )

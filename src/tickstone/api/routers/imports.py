@@ -156,7 +156,7 @@ def read_log(key: str, body: ReadIn, desk: DeskDep, session: SessionDep) -> Impo
         )
     if not log.claim():
         raise ProblemError(409, "Too late", "This file is being read or has been.")
-    new = NewRecording(sensor.id, body.name, body.air.conditions())
+    new = NewRecording(sensor.id, body.name, body.air.conditions(), log.source_name, log.sha256)
     log.start(desk.engine, mapping, new)
     return _import_out(log, session)
 

@@ -29,11 +29,10 @@ def _marks_out(session: SessionDep, desk: Desk, recording: Recording) -> MarksOu
 
 
 def _check_span(recording: Recording, body: MarkIn) -> None:
-    duration_s = (recording.last_time_us - recording.first_time_us) / 1e6
     if not body.start_s < body.end_s:
         raise does_not_fit("a mark has to end after it starts", "end_s")
-    if body.start_s >= duration_s:
-        raise does_not_fit(f"the recording is over at {duration_s:.1f} s", "start_s")
+    if body.start_s >= recording.duration_s:
+        raise does_not_fit(f"the recording is over at {recording.duration_s:.1f} s", "start_s")
 
 
 @router.get("/recordings/{recording_id}/marks")

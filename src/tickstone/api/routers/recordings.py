@@ -26,7 +26,6 @@ from tickstone.core.status import Status
 from tickstone.formats.distance_csv import write_distance_csv
 from tickstone.store.models import Recording, utc_now
 from tickstone.store.recordings import read_bad_lines
-from tickstone.work.cache import rate_hz
 from tickstone.work.chains import (
     calibration_stage,
     latest_threshold,
@@ -41,7 +40,6 @@ router = APIRouter(prefix="/api/recordings", tags=["recordings"])
 
 def recording_out(recording: Recording) -> RecordingOut:
     """A recording without its readings."""
-    duration_s = (recording.last_time_us - recording.first_time_us) / 1e6
     return RecordingOut(
         id=recording.id,
         sensor_id=recording.sensor_id,
@@ -49,8 +47,8 @@ def recording_out(recording: Recording) -> RecordingOut:
         source_name=recording.source_name,
         samples=recording.samples,
         bad_lines=recording.bad_lines,
-        duration_s=duration_s,
-        rate_hz=rate_hz(recording.samples, duration_s),
+        duration_s=recording.duration_s,
+        rate_hz=recording.rate_hz,
         recorded_at=recording.recorded_at,
         air=Air.of(recording.air),
     )

@@ -14,7 +14,6 @@ from tickstone.core.stopping import (
     suggested_thresholds_m,
 )
 from tickstone.store.models import Sensor, Threshold, utc_now
-from tickstone.work.cache import rate_hz
 from tickstone.work.chains import (
     calibration_stage,
     latest_recording,
@@ -47,9 +46,7 @@ def _inputs(session: SessionDep, sensor: Sensor, body: StoppingIn) -> tuple[Stop
     """The core's inputs, with what was left out taken from the newest recording and the chain."""
     parameters = parameters_of(sensor)
     recording = latest_recording(session, sensor.id)
-    rate = 0.0
-    if recording is not None:
-        rate = rate_hz(recording.samples, (recording.last_time_us - recording.first_time_us) / 1e6)
+    rate = recording.rate_hz if recording is not None else 0.0
     note = (
         f"{rate:.1f} readings a second in “{recording.name}”"
         if rate > 0 and recording is not None
