@@ -1,4 +1,5 @@
-import { type Band, RecordingPlot } from "../plot/RecordingPlot";
+import { RecordingPlot } from "../plot/RecordingPlot";
+import type { Band } from "../plot/props";
 import { Skeleton, Trouble } from "../shell/States";
 import type { BenchProps } from "./types";
 

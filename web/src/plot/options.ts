@@ -1,0 +1,91 @@
+import type uPlot from "uplot";
+import type { Colours } from "./colours";
+import { type Overlay, drawAbove, drawBelow } from "./overlays";
+import type { Latest } from "./props";
+import { heightRange, shownRange } from "./ranges";
+
+/** How the plot looks and what it tells of. */
+export function options(
+  width: number,
+  height: number,
+  colours: Colours,
+  unit: string,
+  perMetre: number,
+  selecting: boolean,
+  latest: Latest,
+  onHover: (hover: { t: number; d: number | null } | null) => void,
+  onBox: (box: { left: number; width: number; from: number; to: number }) => void,
+): uPlot.Options {
+  const font = '12px "Atkinson Hyperlegible Mono", monospace';
+  const overlay = (): Overlay => ({ props: latest.current, colours, perMetre, font });
+  return {
+    width,
+    height,
+    pxAlign: false,
+    legend: { show: false },
+    padding: [10, 12, 0, 0],
+    cursor: { drag: { x: selecting, y: false, setScale: false }, points: { size: 7 } },
+    scales: {
+      x: { time: false, range: () => shownRange(latest.current) },
+      y: { range: (_, low, high) => heightRange(latest.current, low, high, perMetre) },
+    },
+    axes: [
+      {
+        stroke: colours.quiet,
+        font,
+        size: 28,
+        space: 72,
+        grid: { stroke: colours.hairline, width: 1 },
+        ticks: { show: false },
+        values: (_, splits) => splits.map((t, i) => `${Number(t.toFixed(3))}${i === splits.length - 1 ? " s" : ""}`),
+      },
+      {
+        stroke: colours.quiet,
+        font,
+        size: 58,
+        grid: { stroke: colours.hairline, width: 1 },
+        ticks: { show: false },
+        values: (_, splits) => splits.map((d, i) => `${Number(d.toFixed(4))}${i === splits.length - 1 ? ` ${unit}` : ""}`),
+      },
+    ],
+    series: [
+      {},
+      { stroke: colours.ink, width: 1.5, spanGaps: false, points: { show: false } },
+      { stroke: "transparent", width: 0, points: { show: false } },
+      { stroke: "transparent", width: 0, points: { show: false } },
+    ],
+    bands: [{ series: [2, 3], fill: colours.spread }],
+    hooks: {
+      drawClear: [(u) => drawBelow(u, overlay())],
+      draw: [
+        (u) => drawAbove(u, overlay()),
+        (u) => {
+          const ratio = devicePixelRatio;
+          onBox({
+            left: u.bbox.left / ratio,
+            width: u.bbox.width / ratio,
+            from: u.scales["x"]?.min ?? 0,
+            to: u.scales["x"]?.max ?? 1,
+          });
+        },
+      ],
+      setCursor: [
+        (u) => {
+          const index = u.cursor.idx;
+          const left = u.cursor.left ?? -1;
+          if (left < 0 || index == null) return;
+          onHover({ t: u.posToVal(left, "x"), d: (u.data[1]?.[index] as number | null | undefined) ?? null });
+        },
+      ],
+      setSelect: [
+        (u) => {
+          if (u.select.width < 4) return;
+          const from = u.posToVal(u.select.left, "x");
+          const to = u.posToVal(u.select.left + u.select.width, "x");
+          latest.current.onSelect?.(Math.max(0, from), to);
+          u.setSelect({ left: 0, top: 0, width: 0, height: 0 }, false);
+        },
+      ],
+    },
+  };
+}
