@@ -152,6 +152,8 @@ def test_inches_and_fahrenheit_by_a_switch(open_page: OpenPage) -> None:
     page.get_by_title("Enter the air").click()
     page.get_by_label("Air temperature").fill("50")
     expect(page.get_by_text("air 50.0 °F")).to_be_visible()
+    expect(page.locator(".budget h3")).to_contain_text(" in ")
+    expect(page.get_by_role("button", name="path triangle")).to_contain_text(" in")
 
 
 def test_a_phone_can_mark_by_typing_and_read_out(open_page: OpenPage) -> None:

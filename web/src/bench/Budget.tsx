@@ -1,5 +1,5 @@
 import type { Step } from "../api/queries";
-import { decimalsFor, grouped } from "../units/units";
+import { decimalsFor, display, grouped, useUnits } from "../units/units";
 
 /** Parts under this share of the variance are told together. */
 const LIGHT = 0.01;
@@ -11,9 +11,10 @@ export function Budget({ step }: { step: Step }) {
     .map((part) => ({ ...part, size: Math.abs(part.contribution ?? 0) }))
     .sort((a, b) => b.size - a.size);
   const total = step.u ?? 0;
-  const inMillimetres = step.unit === "m";
-  const scale = inMillimetres ? 1000 : 1;
-  const unit = inMillimetres ? "mm" : step.unit;
+  const small = display(useUnits(), "smallLength");
+  const isLength = step.unit === "m";
+  const scale = isLength ? small.fromSi(1) : 1;
+  const unit = isLength ? small.unit : step.unit;
   const heavy = parts.filter((part) => (part.size / total) ** 2 >= LIGHT);
   const light = parts.filter((part) => (part.size / total) ** 2 < LIGHT);
   const lightSize = Math.hypot(...light.map((part) => part.size));

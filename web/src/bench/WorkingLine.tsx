@@ -1,5 +1,5 @@
 import type { Step, View } from "../api/queries";
-import { measured, useUnits } from "../units/units";
+import { type UnitSystem, measured, useUnits } from "../units/units";
 
 interface Props {
   view: View | undefined;
@@ -34,6 +34,7 @@ export function WorkingLine({ view, isStale, open, onOpen }: Props) {
 
 function Cell({ step, isStale, open, onOpen }: { step: Step; isStale: boolean; open: boolean; onOpen: () => void }) {
   const word = step.stage === "range";
+  const units = useUnits();
   return (
     <button type="button" className={`cell ${open ? "is-open" : ""}`} aria-expanded={open} onClick={onOpen} title={step.formula}>
       <span className="cell-label">
@@ -45,16 +46,18 @@ function Cell({ step, isStale, open, onOpen }: { step: Step; isStale: boolean; o
         <span className={word ? "cell-words" : ""}>{step.operand_shown}</span>
         {step.operand_unit && <span className="cell-unit">{step.operand_unit}</span>}
       </span>
-      <span className="cell-below">{below(step)}</span>
+      <span className="cell-below">{below(step, units)}</span>
     </button>
   );
 }
 
-function below(step: Step): string {
+function below(step: Step, units: UnitSystem): string {
   if (step.stage === "echo") return step.status === "ok" ? `± ${step.spread_shown} µs` : step.status.replace("_", " ");
   if (step.stage === "air") return step.operand_note;
   if (step.value === null) return "no value";
-  return `= ${step.shown} ${step.unit}`;
+  if (step.unit !== "m" || step.u === null) return `= ${step.shown} ${step.unit}`;
+  const [value, , unit] = measured(units, "length", step.value, 2 * step.u);
+  return `= ${value} ${unit}`;
 }
 
 function Result({ step, decision, open, onOpen }: { step: Step; decision: Step | undefined; open: boolean; onOpen: () => void }) {

@@ -1,6 +1,6 @@
 import Button from "react-bootstrap/Button";
 import type { Marks } from "../../api/queries";
-import { decimalsFor, grouped } from "../../units/units";
+import { decimalsFor, display, grouped, useUnits } from "../../units/units";
 
 interface Props {
   fit: NonNullable<Marks["fit"]>;
@@ -10,18 +10,20 @@ interface Props {
 
 /** What the marks say together, and keeping it. */
 export function FitLine({ fit, saving, onSave }: Props) {
-  const offset = fit.offset_m * 1000;
-  const offsetSpread = 2 * fit.offset_u_m * 1000;
+  const small = display(useUnits(), "smallLength");
+  const offset = small.fromSi(fit.offset_m);
+  const offsetSpread = small.fromSi(2 * fit.offset_u_m);
+  const spreadAt1m = small.fromSi(2 * fit.u_at_1m_m);
   const scaleSpread = 2 * fit.scale_u;
   const broken = fit.findings.some((finding) => finding.severity === "error");
   return (
     <section className="fit-line" aria-label="Fit">
       <p className="fit-figures">
-        true = <b>{`${offset >= 0 ? "+" : ""}${grouped(offset, decimalsFor(offsetSpread))}`} mm</b>
+        true = <b>{`${offset >= 0 ? "+" : ""}${grouped(offset, decimalsFor(offsetSpread))}`} {small.unit}</b>
         <span className="quiet"> ± {grouped(offsetSpread, decimalsFor(offsetSpread))}</span> + <b>{fit.scale.toFixed(scaleSpread > 0 ? decimalsFor(scaleSpread) : 0)}</b>
         <span className="quiet">{fit.scale_fitted ? ` ± ${scaleSpread.toFixed(decimalsFor(scaleSpread))}` : " (held)"}</span> × read
         <span className="fit-quality">
-          ± {grouped(2000 * fit.u_at_1m_m, 1)} mm at 1 m
+          ± {grouped(spreadAt1m, decimalsFor(spreadAt1m))} {small.unit} at 1 m
         </span>
       </p>
       <Button disabled={saving} onClick={onSave} variant={broken ? "outline-primary" : "primary"}>
