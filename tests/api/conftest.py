@@ -13,8 +13,8 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from tickstone.api.app import make_app
-from tickstone.demo.bramble import plant_bramble
 from tickstone.demo.logs import FRONT_RULER, log_path
+from tickstone.demo.rigs import plant_demo
 
 RULER = log_path(FRONT_RULER).read_bytes()
 READ_RULER = {
@@ -35,7 +35,7 @@ READ_RULER = {
 @pytest.fixture
 def client(engine: Engine, tmp_path: Path) -> Iterator[TestClient]:
     with Session(engine) as session:
-        plant_bramble(session)
+        plant_demo(session)
     app = make_app(engine, tmp_path)
     with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as client:
         yield client

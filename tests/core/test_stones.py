@@ -8,7 +8,6 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tickstone.core.air.conditions import AirConditions
-from tickstone.core.families import FAMILIES
 from tickstone.core.families.ultrasonic_ranger import RangerParameters, calibration_grounds
 from tickstone.core.stones.facts import (
     CalibrationFacts,
@@ -19,7 +18,9 @@ from tickstone.core.stones.facts import (
 )
 from tickstone.core.stones.row import next_stone, stones_for
 from tickstone.core.stones.stone import Stone, StoneState, WorkStage
+from tickstone.formats.family_file import shipped_devices
 
+FAMILIES = shipped_devices()
 NOW = datetime(2026, 7, 14, 12, tzinfo=UTC)
 GROUNDS = calibration_grounds(RangerParameters())
 DONE = SensorFacts(
@@ -132,7 +133,11 @@ def test_what_went_wrong_comes_before_what_was_never_done() -> None:
 
 def test_a_family_without_a_bench_says_so_and_is_never_next() -> None:
     facts = SensorFacts(
-        FAMILIES["hall_switch"], NOW, AirConditions(14.0), wired=DONE.wired, driven=DONE.driven
+        FAMILIES["hall_switch_unipolar"],
+        NOW,
+        AirConditions(14.0),
+        wired=DONE.wired,
+        driven=DONE.driven,
     )
     assert stone(facts, "heard").state == StoneState.ABSENT
     assert "Hall switch" in stone(facts, "heard").reason

@@ -10,7 +10,7 @@ from sqlalchemy import Engine, func, select, text, update
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from tickstone.demo.bramble import plant_bramble
+from tickstone.demo.rigs import plant_demo
 from tickstone.store.chunks import CHUNK_SAMPLES, pack, unpack
 from tickstone.store.database import migrate
 from tickstone.store.models import Base, Calibration, Recording, RecordingChunk, Sensor
@@ -30,7 +30,7 @@ def test_echoes_pack_small() -> None:
 
 
 def new_recording(session: Session) -> Recording:
-    plant_bramble(session)
+    plant_demo(session)
     sensor = session.scalars(select(Sensor)).first()
     assert sensor is not None
     recording = Recording(
@@ -80,7 +80,7 @@ def test_what_is_immutable_cannot_be_updated_even_past_our_code(
     engine: Engine, model: type[Base]
 ) -> None:
     with Session(engine) as session:
-        plant_bramble(session)
+        plant_demo(session)
         column = Calibration.scale if model is Calibration else RecordingChunk.samples
         with pytest.raises(DBAPIError, match="never changed once written"):
             session.execute(update(model).values({column: 7}))
@@ -99,6 +99,6 @@ def test_migrations_lead_to_the_models_and_may_run_twice(engine: Engine) -> None
 
 def test_the_demo_is_planted_once_only(engine: Engine) -> None:
     with Session(engine) as session:
-        assert plant_bramble(session) is not None
-        assert plant_bramble(session) is None
-        assert session.scalar(select(func.count()).select_from(Sensor)) == 7
+        assert plant_demo(session)
+        assert not plant_demo(session)
+        assert session.scalar(select(func.count()).select_from(Sensor)) == 10

@@ -68,12 +68,12 @@ def describe_api() -> FastAPI:
 
 
 def _describe_problems(document: dict[str, Any]) -> dict[str, Any]:
-    """Errors are problem+json; FastAPI describes every model as plain JSON."""
+    """Errors are problem+json, whatever a good answer is; FastAPI describes them like that one."""
     for methods in document["paths"].values():
         for operation in methods.values():
             content = operation["responses"]["4XX"]["content"]
-            if "application/json" in content:
-                content["application/problem+json"] = content.pop("application/json")
+            (described,) = content.values()
+            operation["responses"]["4XX"]["content"] = {"application/problem+json": described}
     return document
 
 

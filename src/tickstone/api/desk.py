@@ -11,9 +11,9 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from tickstone.api.problems import does_not_fit, not_found
-from tickstone.core.families import FAMILIES
 from tickstone.store.models import Deletable, Mark, Recording, Rig, Sensor
 from tickstone.work.cache import RecordingCache
+from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.importing import ImportDesk
 
 
@@ -63,9 +63,16 @@ def sensor_of(sensor_id: RowId, session: SessionDep) -> Sensor:
     return find(session, Sensor, sensor_id)
 
 
-def ranger_of(sensor: Annotated[Sensor, Depends(sensor_of)]) -> Sensor:
+def catalogue_here(session: SessionDep) -> Catalogue:
+    return catalogue_of(session)
+
+
+CatalogueDep = Annotated[Catalogue, Depends(catalogue_here)]
+
+
+def ranger_of(sensor: Annotated[Sensor, Depends(sensor_of)], catalogue: CatalogueDep) -> Sensor:
     """A sensor whose family has a chain."""
-    family = FAMILIES[sensor.family]
+    family = catalogue.devices[sensor.family]
     if not family.has_chain:
         raise does_not_fit(f"Tick Stone has no bench for a {family.label} here yet")
     return sensor

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from tickstone.cli import convert_echo, data_folder, openapi, serve, stop
+from tickstone.cli import check_wiring, convert_echo, data_folder, openapi, parts, serve, stop
 
 app = typer.Typer(
     name="tickstone",
@@ -16,7 +16,12 @@ app = typer.Typer(
 convert = typer.Typer(help="Turn one raw reading into a quantity.", no_args_is_help=True)
 app.add_typer(convert, name="convert")
 
+check = typer.Typer(help="Look for what is wrong.", no_args_is_help=True)
+app.add_typer(check, name="check")
+
 convert.command("echo")(convert_echo.convert_echo)
+app.add_typer(parts.app, name="parts")
+check.command("wiring")(check_wiring.check_wiring)
 app.command("serve")(serve.serve)
 app.command("data-folder")(data_folder.print_data_folder)
 app.command("stop")(stop.stop)

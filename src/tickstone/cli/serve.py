@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from tickstone.api.app import LOOPBACK_NAMES, make_app
 from tickstone.cli.data_folder import private_cluster, usual_data_folder
-from tickstone.demo.bramble import plant_bramble
+from tickstone.demo.rigs import plant_demo
 from tickstone.store.cluster import ClusterError
 from tickstone.store.database import connect, migrate
 
@@ -50,7 +50,7 @@ def serve(
         migrate(engine)
         if demo:
             with Session(engine) as session:
-                plant_bramble(session)
+                plant_demo(session)
         app = make_app(engine, folder, LOOPBACK_NAMES | frozenset(also_known_as or ()))
         typer.echo(f"Tick Stone is at http://127.0.0.1:{port}  (data in {folder}; Ctrl-C stops)")
         config = uvicorn.Config(app, log_level="warning", access_log=False)

@@ -45,3 +45,24 @@ def measured(value: float, u: float, unit: str) -> str:
     """
     decimals = decimals_for(u)
     return f"{grouped(value, decimals)} {unit} ± {grouped(expanded(u), decimals)} {unit}"
+
+
+_PREFIXES = ((1e9, "G"), (1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"))
+
+
+def prefixed(value: float, unit: str, digits: int = 3) -> str:
+    """A quantity with the SI prefix that suits it and at most `digits` significant digits.
+
+    >>> prefixed(1800.0, "Ω"), prefixed(1e-7, "F"), prefixed(0.0147, "A"), prefixed(0.0, "V")
+    ('1.8 kΩ', '100 nF', '14.7 mA', '0 V')
+    """
+    if value == 0.0 or not math.isfinite(value):
+        return f"{value:g} {unit}"
+    rounded = float(f"{value:.{digits}g}")
+    scale, prefix = next(
+        (one for one in _PREFIXES if abs(rounded) >= one[0] * 0.9999999), (1e-12, "p")
+    )
+    text = f"{rounded / scale:.{digits}g}"
+    if "e" in text:
+        text = f"{rounded / scale:.0f}"
+    return f"{text.replace('-', '−')} {prefix}{unit}"

@@ -1,18 +1,17 @@
-"""Fills an empty store with Bramble as the club left it: some done, some stale, some to find."""
+"""Bramble as the club left it: some done, some stale, some to find."""
 
 from __future__ import annotations
 
 import hashlib
 import io
-from dataclasses import dataclass
 from datetime import timedelta
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.stones.stone import WorkStage
 from tickstone.demo.logs import CURTAIN_AIR, FRONT_CURTAIN, LEFT_AIR, LEFT_RULER, log_path
+from tickstone.demo.wirings import wire_up
 from tickstone.formats.echo_log import EchoMapping
 from tickstone.formats.log_shape import preview_log
 from tickstone.store.models import (
@@ -25,74 +24,64 @@ from tickstone.store.models import (
     utc_now,
 )
 from tickstone.work.cache import RecordingCache
+from tickstone.work.catalogue import catalogue_of
 from tickstone.work.fitting import calibration_row, fit_recording
 from tickstone.work.importing import NewRecording, read_into
+from tickstone.work.wiring import grounds_of, wiring_of
 
 SHED_AIR = AirConditions(16.0, 0.58)
 
 
-@dataclass(frozen=True, slots=True)
-class _Part:
-    name: str
-    family: str
-    place: str
-    leads: str
+_PLACES = {
+    "Front ranger": "front, 95 mm up",
+    "Left ranger": "left side, 95 mm up",
+    "Nose strip": "nose, 6 mm up",
+    "Rear wheel": "rear axle, 4 magnets",
+    "Deck level": "deck, centre",
+    "Shed air": "deck, shaded",
+    "Battery": "four cells",
+}
 
 
-_PARTS = (
-    _Part("Front ranger", "ultrasonic_ranger", "front, 95 mm up", "D7 D8"),
-    _Part("Left ranger", "ultrasonic_ranger", "left side, 95 mm up", "D4 D5"),
-    _Part("Nose strip", "reflective_array", "nose, 6 mm up", "A0–A4"),
-    _Part("Rear wheel", "hall_switch", "rear axle, 4 magnets", "D2"),
-    _Part("Deck level", "six_axis", "deck, centre", "SDA SCL"),
-    _Part("Shed air", "thermometer", "deck, shaded", "D12"),
-    _Part("Battery", "battery_divider", "four cells", "A6"),
-)
-
-
-def plant_bramble(session: Session) -> Rig | None:
-    """Add Bramble to a store that holds no rig at all; returns None when it holds one."""
-    if session.scalars(select(Rig.id).limit(1)).first() is not None:
-        return None
+def plant_bramble(session: Session) -> Rig:
+    """Add Bramble. The rear wheel's Hall switch has nothing that lifts it."""
     rig = Rig(
         name="Bramble",
         description="Seed-tray cart of the Fernhollow allotment club",
-        board="5 V 8-bit board",
+        board="",
+        program={"is_interleaved": True},
     )
     rig.air = SHED_AIR
     session.add(rig)
     session.flush()
-    sensors = [
-        Sensor(
-            rig_id=rig.id,
-            name=part.name,
-            family=part.family,
-            place=part.place,
-            leads=part.leads,
-            position=position,
-            parameters={},
-        )
-        for position, part in enumerate(_PARTS)
-    ]
-    session.add_all(sensors)
-    session.flush()
-    wired_at = utc_now() - timedelta(days=20)
-    session.add_all(
-        SignOff(
-            sensor_id=sensor.id,
-            stage=WorkStage.WIRED.value,
-            is_right=True,
-            note="looked over by two people",
-            at=wired_at,
-        )
-        for sensor in sensors
-    )
-    front, left = sensors[0], sensors[1]
+    wire_up(session, rig, "bramble", _PLACES)
+    _sign_wiring(session, rig)
+    front, left = rig.sensors[0], rig.sensors[1]
     front.parameters = {"mount_m": 0.008}
     _bring_in(session, front, FRONT_CURTAIN, "first try, curtain", CURTAIN_AIR)
     _finish_left(session, left)
     session.commit()
     return rig
+
+
+def _sign_wiring(session: Session, rig: Rig) -> None:
+    """Two people looked it over; the battery's divider has been changed since."""
+    wiring = wiring_of(session, rig, catalogue_of(session))
+    assert wiring is not None
+    for sensor in rig.sensors:
+        grounds = grounds_of(wiring, str(sensor.id))
+        if sensor.name == "Battery":
+            grounds["BAT+"] = "A7, 10 kΩ in the wire, 33 kΩ down to ground"
+        session.add(
+            SignOff(
+                sensor_id=sensor.id,
+                stage=WorkStage.WIRED.value,
+                is_right=True,
+                note="looked over by two people",
+                grounds=grounds,
+                at=utc_now() - timedelta(days=20),
+            )
+        )
 
 
 def _finish_left(session: Session, left: Sensor) -> None:

@@ -9,7 +9,16 @@ import math
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Identity, Index, LargeBinary, Text
+from sqlalchemy import (
+    BigInteger,
+    DateTime,
+    ForeignKey,
+    Identity,
+    Index,
+    LargeBinary,
+    Text,
+    UniqueConstraint,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -70,7 +79,11 @@ class Deletable:
 
 
 class Rig(AirColumns, Deletable, Base):
-    """A robot or vehicle, with the air it stands in now."""
+    """A robot or vehicle, with the air it stands in now.
+
+    board: name of its family, empty when none is chosen. wiring, program: what differs from the
+    defaults of the wiring's `Settings` and the `Program`. wiring_revision: counts its changes.
+    """
 
     __tablename__ = "rig"
 
@@ -78,6 +91,9 @@ class Rig(AirColumns, Deletable, Base):
     name: Mapped[str]
     description: Mapped[str]
     board: Mapped[str]
+    wiring: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    program: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    wiring_revision: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime] = mapped_column(default=utc_now)
     sensors: Mapped[list[Sensor]] = relationship(
         order_by="Sensor.position, Sensor.id",
@@ -87,7 +103,11 @@ class Rig(AirColumns, Deletable, Base):
 
 
 class Sensor(Deletable, Base):
-    """One sensor on a rig. parameters: what differs from the family's defaults."""
+    """One sensor or other device on a rig.
+
+    parameters: what differs from the chain's defaults. fitting: address, pulse rate, full charge
+    and facing, as far as they were said.
+    """
 
     __tablename__ = "sensor"
 
@@ -96,18 +116,66 @@ class Sensor(Deletable, Base):
     name: Mapped[str]
     family: Mapped[str]
     place: Mapped[str]
-    leads: Mapped[str]
     position: Mapped[int]
     parameters: Mapped[dict[str, Any]]
+    fitting: Mapped[dict[str, Any]] = mapped_column(default=dict)
     calibration_id: Mapped[int | None] = mapped_column(
         ForeignKey("calibration.id", use_alter=True, name="sensor_calibration_id_fkey")
     )
     rig: Mapped[Rig] = relationship(back_populates="sensors")
     calibration: Mapped[Calibration | None] = relationship(foreign_keys=[calibration_id])
+    wires: Mapped[list[Wire]] = relationship(order_by="Wire.id", cascade="all, delete-orphan")
+
+
+class Wire(Base):
+    """Where one lead of a device goes, and through which parts; see `Connection`."""
+
+    __tablename__ = "wire"
+    __table_args__ = (UniqueConstraint("sensor_id", "lead"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), index=True)
+    lead: Mapped[str]
+    to: Mapped[str]
+    beads: Mapped[list[Any]]
+    colour: Mapped[str]
+    is_fixed: Mapped[bool]
+
+
+class WiringTick(Base):
+    """A line of the wiring list, done and looked at. Holds for its fingerprint only.
+
+    measured_v: volts written down at its test point.
+    """
+
+    __tablename__ = "wiring_tick"
+
+    rig_id: Mapped[int] = mapped_column(ForeignKey("rig.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(primary_key=True)
+    fingerprint: Mapped[str]
+    done_at: Mapped[datetime | None]
+    seen_at: Mapped[datetime | None]
+    measured_v: Mapped[float | None]
+
+
+class OwnFamily(Deletable, Base):
+    """A family of boards or devices that somebody here described. kind: board or device."""
+
+    __tablename__ = "own_family"
+    __table_args__ = (UniqueConstraint("kind", "name"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    kind: Mapped[str]
+    name: Mapped[str]
+    document: Mapped[dict[str, Any]]
+    at: Mapped[datetime] = mapped_column(default=utc_now)
 
 
 class SignOff(Deletable, Base):
-    """Somebody looked at the wiring, or drove, and said whether it is right."""
+    """Somebody looked at the wiring, or drove, and said whether it is right.
+
+    grounds: for the wiring, where each lead went.
+    """
 
     __tablename__ = "sign_off"
 
@@ -116,6 +184,7 @@ class SignOff(Deletable, Base):
     stage: Mapped[str]
     is_right: Mapped[bool]
     note: Mapped[str]
+    grounds: Mapped[dict[str, Any]] = mapped_column(default=dict)
     at: Mapped[datetime] = mapped_column(default=utc_now)
 
 

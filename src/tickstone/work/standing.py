@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tickstone.core.families import FAMILIES
 from tickstone.core.families.ultrasonic_ranger import calibration_grounds
 from tickstone.core.status import Status
 from tickstone.core.stones.facts import (
@@ -21,7 +20,9 @@ from tickstone.core.stones.row import NextStone, next_stone, stones_for
 from tickstone.core.stones.stone import Stone, WorkStage
 from tickstone.store.models import Calibration, Rig, Sensor, SignOff, Threshold, utc_now
 from tickstone.work.cache import RecordingCache
+from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.chains import latest_recording, latest_threshold, parameters_of
+from tickstone.work.wiring import WiringLook, look_at_wiring
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,18 +37,29 @@ class Standing:
 def standing_of(session: Session, cache: RecordingCache, rig: Rig) -> Standing:
     """Work out every stone of a rig."""
     sensors = tuple(rig.sensors)
-    stones = tuple(stones_for(facts_of(session, cache, sensor)) for sensor in sensors)
+    catalogue = catalogue_of(session)
+    look = look_at_wiring(session, rig, catalogue)
+    stones = tuple(
+        stones_for(facts_of(session, cache, sensor, catalogue, look)) for sensor in sensors
+    )
     return Standing(sensors, stones, next_stone(stones))
 
 
-def facts_of(session: Session, cache: RecordingCache, sensor: Sensor) -> SensorFacts:
+def facts_of(
+    session: Session,
+    cache: RecordingCache,
+    sensor: Sensor,
+    catalogue: Catalogue,
+    look: WiringLook,
+) -> SensorFacts:
     """All that the stone rules look at, for one sensor."""
-    family = FAMILIES[sensor.family]
+    family = catalogue.devices[sensor.family]
     facts = SensorFacts(
         family=family,
         now=utc_now(),
         air=sensor.rig.air,
-        wired=_sign_off(session, sensor.id, WorkStage.WIRED),
+        wired=wired_sign_off(session, sensor.id),
+        wiring=look.facts(str(sensor.id)),
         driven=_sign_off(session, sensor.id, WorkStage.DRIVEN),
     )
     if not family.has_chain:
@@ -61,11 +73,17 @@ def facts_of(session: Session, cache: RecordingCache, sensor: Sensor) -> SensorF
         grounds=calibration_grounds(parameters),
         reads_the_air=parameters.reads_the_air,
         wired=facts.wired,
+        wiring=facts.wiring,
         recording=_recording_facts(session, cache, sensor),
         calibration=_calibration_facts(sensor.calibration) if sensor.calibration else None,
         threshold=_threshold_facts(threshold) if threshold else None,
         driven=facts.driven,
     )
+
+
+def wired_sign_off(session: Session, sensor_id: int) -> SignOffFacts | None:
+    """The newest look at a device's wiring, or None."""
+    return _sign_off(session, sensor_id, WorkStage.WIRED)
 
 
 def _sign_off(session: Session, sensor_id: int, stage: WorkStage) -> SignOffFacts | None:
@@ -79,7 +97,7 @@ def _sign_off(session: Session, sensor_id: int, stage: WorkStage) -> SignOffFact
         .order_by(SignOff.at.desc(), SignOff.id.desc())
         .limit(1)
     ).first()
-    return SignOffFacts(row.at, row.is_right, row.note) if row else None
+    return SignOffFacts(row.at, row.is_right, row.note, row.grounds) if row else None
 
 
 def _recording_facts(

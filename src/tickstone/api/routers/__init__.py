@@ -3,12 +3,16 @@
 from tickstone.api.routers import (
     calibrations,
     examples,
+    families,
     imports,
     marks,
+    parts,
     recordings,
     rigs,
     sensors,
     thresholds,
+    timing,
+    wiring,
 )
 
 ROUTERS = (
@@ -20,4 +24,8 @@ ROUTERS = (
     marks.router,
     calibrations.router,
     thresholds.router,
+    families.router,
+    wiring.router,
+    timing.router,
+    parts.router,
 )

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request
 from pydantic import StringConstraints
 from sqlalchemy import select
 
-from tickstone.api.desk import DeskDep, SessionDep, find
+from tickstone.api.desk import CatalogueDep, DeskDep, SessionDep, find
 from tickstone.api.problems import ProblemError, does_not_fit, not_found
 from tickstone.api.schemas.log_import import (
     ImportOut,
@@ -19,7 +19,6 @@ from tickstone.api.schemas.log_import import (
     ShapeIn,
     ShapeOut,
 )
-from tickstone.core.families import FAMILIES
 from tickstone.formats.echo_log import EchoMapping
 from tickstone.formats.log_shape import UnreadableLogError
 from tickstone.store.models import Recording, Sensor
@@ -126,11 +125,13 @@ def look_again(key: str, body: ShapeIn, desk: DeskDep, session: SessionDep) -> I
 
 
 @router.post("/{key}/read", status_code=202)
-def read_log(key: str, body: ReadIn, desk: DeskDep, session: SessionDep) -> ImportOut:
+def read_log(
+    key: str, body: ReadIn, desk: DeskDep, session: SessionDep, catalogue: CatalogueDep
+) -> ImportOut:
     """Read the file into a recording. Goes on in the background; ask how far it has come."""
     log = _found(desk, key)
     sensor = find(session, Sensor, body.sensor_id)
-    if not FAMILIES[sensor.family].has_chain:
+    if not catalogue.devices[sensor.family].has_chain:
         raise does_not_fit(f"{sensor.name} has no bench to listen on here yet", "sensor_id")
     try:
         mapping = EchoMapping(

@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from sqlalchemy import select
 
 from tickstone.api.desk import Desk, DeskDep, RigDep, RowId, SessionDep, find
+from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.rig import (
     NextOut,
@@ -16,17 +17,18 @@ from tickstone.api.schemas.rig import (
     SensorRow,
     StoneOut,
 )
-from tickstone.core.families import FAMILIES
 from tickstone.core.stones.stone import Stone, StoneState
-from tickstone.store.models import Rig, Sensor, utc_now
+from tickstone.store.models import Rig, Sensor, Wire, utc_now
+from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.standing import Standing, standing_of
+from tickstone.work.wiring import board_of
 
 router = APIRouter(prefix="/api/rigs", tags=["rigs"])
 
 
-def sensor_row(sensor: Sensor, stones: tuple[Stone, ...]) -> SensorRow:
+def sensor_row(sensor: Sensor, stones: tuple[Stone, ...], catalogue: Catalogue) -> SensorRow:
     """A sensor with its stones."""
-    family = FAMILIES[sensor.family]
+    family = catalogue.devices[sensor.family]
     return SensorRow(
         id=sensor.id,
         name=sensor.name,
@@ -34,9 +36,25 @@ def sensor_row(sensor: Sensor, stones: tuple[Stone, ...]) -> SensorRow:
         family_label=family.label,
         has_chain=family.has_chain,
         place=sensor.place,
-        leads=sensor.leads,
+        pins=" ".join(dict.fromkeys(wire.to for wire in _signals(sensor, catalogue))),
         stones=[StoneOut.model_validate(stone) for stone in stones],
     )
+
+
+def _signals(sensor: Sensor, catalogue: Catalogue) -> list[Wire]:
+    """The wires of a device that end on pins."""
+    board = board_of(sensor.rig, catalogue)
+    return [wire for wire in sensor.wires if board is not None and board.pin(wire.to) is not None]
+
+
+def _checked_board(name: str, session: SessionDep) -> str:
+    """The name of a board family there is, or none. Raises a problem naming the field."""
+    boards = catalogue_of(session).boards
+    if name and name not in boards:
+        raise does_not_fit(
+            f"there is no board family “{name}”; known are {', '.join(boards)}", "board"
+        )
+    return name
 
 
 def _counts(standing: Standing) -> tuple[int, int]:
@@ -47,6 +65,8 @@ def _counts(standing: Standing) -> tuple[int, int]:
 
 def _rig_out(session: SessionDep, desk: Desk, rig: Rig) -> RigOut:
     standing = standing_of(session, desk.cache, rig)
+    catalogue = catalogue_of(session)
+    board = board_of(rig, catalogue)
     ticked, stones = _counts(standing)
     following = None
     if standing.next is not None:
@@ -64,11 +84,12 @@ def _rig_out(session: SessionDep, desk: Desk, rig: Rig) -> RigOut:
         name=rig.name,
         description=rig.description,
         board=rig.board,
+        board_label=board.label if board else "",
         ticked=ticked,
         stones=stones,
         air=Air.of(rig.air),
         sensors=[
-            sensor_row(sensor, row)
+            sensor_row(sensor, row, catalogue)
             for sensor, row in zip(standing.sensors, standing.stones, strict=True)
         ],
         next=following,
@@ -85,7 +106,8 @@ def list_rigs(session: SessionDep, desk: DeskDep) -> list[RigSummary]:
 @router.post("", status_code=201)
 def add_rig(body: RigIn, session: SessionDep, desk: DeskDep) -> RigOut:
     """Start a rig."""
-    rig = Rig(name=body.name, description=body.description, board=body.board)
+    board = _checked_board(body.board, session)
+    rig = Rig(name=body.name, description=body.description, board=board)
     rig.air = body.air.conditions()
     session.add(rig)
     session.commit()
@@ -101,10 +123,13 @@ def read_rig(rig: RigDep, session: SessionDep, desk: DeskDep) -> RigOut:
 @router.patch("/{rig_id}")
 def change_rig(rig: RigDep, body: RigChange, session: SessionDep, desk: DeskDep) -> RigOut:
     """Change a rig's words or the air it stands in."""
-    for field in ("name", "description", "board"):
+    for field in ("name", "description"):
         value = getattr(body, field)
         if value is not None:
             setattr(rig, field, value)
+    if body.board is not None and body.board != rig.board:
+        rig.board = _checked_board(body.board, session)
+        rig.wiring_revision += 1
     if body.air is not None:
         rig.air = body.air.conditions()
     session.commit()

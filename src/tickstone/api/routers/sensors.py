@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter
 from sqlalchemy import select
 
@@ -13,24 +15,36 @@ from tickstone.api.routers.rigs import sensor_row
 from tickstone.api.routers.thresholds import threshold_out
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.finding import FindingOut
-from tickstone.api.schemas.rig import Parameters, SensorChange, SensorIn, SignOffIn, SignOffOut
+from tickstone.api.schemas.rig import (
+    Fitting,
+    Parameters,
+    SensorChange,
+    SensorIn,
+    SignOffIn,
+    SignOffOut,
+)
 from tickstone.api.schemas.sensor import AirModelOut, FixedRuleOut, SensorOut
 from tickstone.core.air.fixed_rules import FIXED_RULES
 from tickstone.core.air.sound_speed import AIR_MODELS
-from tickstone.core.families import FAMILIES
+from tickstone.core.families.device_family import DeviceFamily
 from tickstone.core.finding import worst_first
 from tickstone.core.findings import stone_findings
 from tickstone.core.stones.row import stones_for
 from tickstone.core.stones.stone import WorkStage
+from tickstone.core.wiring.netlist import Device, check_device
 from tickstone.store.models import Calibration, Recording, Sensor, SignOff, utc_now
+from tickstone.work.catalogue import catalogue_of
 from tickstone.work.chains import differing, latest_threshold, parameters_of
 from tickstone.work.standing import facts_of
+from tickstone.work.wiring import grounds_of, look_at_wiring
 
 router = APIRouter(prefix="/api", tags=["sensors"])
 
 
 def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
-    stones = stones_for(facts_of(session, desk.cache, sensor))
+    catalogue = catalogue_of(session)
+    look = look_at_wiring(session, sensor.rig, catalogue)
+    stones = stones_for(facts_of(session, desk.cache, sensor, catalogue, look))
     recordings = session.scalars(
         select(Recording)
         .where(Recording.sensor_id == sensor.id, Recording.deleted_at.is_(None))
@@ -48,7 +62,7 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
     )
     threshold = latest_threshold(session, sensor.id)
     return SensorOut(
-        **sensor_row(sensor, stones).model_dump(),
+        **sensor_row(sensor, stones, catalogue).model_dump(),
         rig_id=sensor.rig_id,
         rig_name=sensor.rig.name,
         rig_air=Air.of(sensor.rig.air),
@@ -68,23 +82,39 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
 @router.post("/rigs/{rig_id}/sensors", status_code=201)
 def add_sensor(rig: RigDep, body: SensorIn, session: SessionDep, desk: DeskDep) -> SensorOut:
     """Add a sensor to a rig."""
-    if body.family not in FAMILIES:
+    families = catalogue_of(session).devices
+    if body.family not in families:
         raise does_not_fit(
-            f"there is no sensor family “{body.family}”; known are {', '.join(FAMILIES)}", "family"
+            f"there is no family “{body.family}”; known are {', '.join(families)}", "family"
         )
     sensor = Sensor(
         rig_id=rig.id,
         name=body.name,
         family=body.family,
         place=body.place,
-        leads=body.leads,
         position=len(rig.sensors),
         parameters={},
+        fitting=_said(body.fitting),
     )
+    _check_fitting(sensor, families[body.family])
     session.add(sensor)
     session.commit()
     session.refresh(rig)
     return _sensor_out(session, desk, sensor)
+
+
+def _said(fitting: Fitting | None) -> dict[str, Any]:
+    """What was said, without what was left open."""
+    return fitting.model_dump(exclude_none=True) if fitting is not None else {}
+
+
+def _check_fitting(sensor: Sensor, family: DeviceFamily) -> None:
+    """Raises a problem naming what cannot be of this family."""
+    device = Device("1", sensor.name, family, **sensor.fitting)
+    try:
+        check_device(device)
+    except ValueError as error:
+        raise does_not_fit(str(error), "fitting") from error
 
 
 @router.get("/sensors/{sensor_id}")
@@ -98,10 +128,14 @@ def change_sensor(
     sensor: SensorDep, body: SensorChange, session: SessionDep, desk: DeskDep
 ) -> SensorOut:
     """Change a sensor's words or parameters, or choose the calibration in use."""
-    for field in ("name", "place", "leads"):
+    for field in ("name", "place"):
         value = getattr(body, field)
         if value is not None:
             setattr(sensor, field, value)
+    if body.fitting is not None:
+        sensor.fitting = _said(body.fitting)
+        _check_fitting(sensor, catalogue_of(session).devices[sensor.family])
+        sensor.rig.wiring_revision += 1
     if body.parameters is not None:
         try:
             sensor.parameters = differing(body.parameters.parameters())
@@ -139,8 +173,17 @@ def add_sign_off(sensor: SensorDep, body: SignOffIn, session: SessionDep) -> Sig
         raise does_not_fit(
             "only wiring and drives are signed off; the other stones tick by themselves", "stage"
         )
+    grounds: dict[str, str] = {}
+    if body.stage is WorkStage.WIRED:
+        look = look_at_wiring(session, sensor.rig, catalogue_of(session))
+        if look.wiring is not None:
+            grounds = grounds_of(look.wiring, str(sensor.id))
     row = SignOff(
-        sensor_id=sensor.id, stage=body.stage.value, is_right=body.is_right, note=body.note
+        sensor_id=sensor.id,
+        stage=body.stage.value,
+        is_right=body.is_right,
+        note=body.note,
+        grounds=grounds,
     )
     session.add(row)
     session.commit()

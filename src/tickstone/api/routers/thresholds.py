@@ -7,6 +7,7 @@ from fastapi import APIRouter
 from tickstone.api.desk import RangerDep, RowId, SessionDep, find
 from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.sensor import StoppingIn, StoppingOut, ThresholdIn, ThresholdOut
+from tickstone.core.display import prefixed
 from tickstone.core.stopping import (
     StoppingInputs,
     greatest_speed_m_per_s,
@@ -14,6 +15,7 @@ from tickstone.core.stopping import (
     suggested_thresholds_m,
 )
 from tickstone.store.models import Sensor, Threshold, utc_now
+from tickstone.work.catalogue import catalogue_of
 from tickstone.work.chains import (
     calibration_stage,
     latest_recording,
@@ -21,6 +23,7 @@ from tickstone.work.chains import (
     threshold_stage,
 )
 from tickstone.work.view import reading_u_m
+from tickstone.work.wiring import budget_of
 
 router = APIRouter(prefix="/api", tags=["thresholds"])
 
@@ -58,6 +61,11 @@ def _inputs(session: SessionDep, sensor: Sensor, body: StoppingIn) -> tuple[Stop
     filter_s = body.filter_s
     if filter_s is None:
         filter_s = (parameters.median_n - 1) / 2 * sample_s
+    loop_s = body.loop_s
+    if loop_s is None:
+        budget = budget_of(sensor.rig, catalogue_of(session))
+        loop_s = budget.loop_s
+        note += f"; one turn of the program takes {prefixed(loop_s, 's')} by its time budget"
     air = sensor.rig.air
     calibration = (
         calibration_stage(sensor.calibration, air, parameters) if sensor.calibration else None
@@ -72,7 +80,7 @@ def _inputs(session: SessionDep, sensor: Sensor, body: StoppingIn) -> tuple[Stop
             deceleration_u=body.deceleration_u,
             sample_s=sample_s,
             filter_s=filter_s,
-            loop_s=body.loop_s,
+            loop_s=loop_s,
             actuate_s=body.actuate_s,
             reading_u_m=u_m,
             margin_m=body.margin_m,
@@ -90,6 +98,7 @@ def work_out_stopping(sensor: RangerDep, body: StoppingIn, session: SessionDep) 
     return StoppingOut(
         sample_s=inputs.sample_s,
         filter_s=inputs.filter_s,
+        loop_s=inputs.loop_s,
         reading_u_m=inputs.reading_u_m,
         blind_s=inputs.blind_s,
         travel_blind_m=stopping.travel_blind_m,

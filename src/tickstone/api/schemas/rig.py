@@ -12,6 +12,8 @@ from tickstone.api.schemas.base import Answer, Body, Name, Words
 from tickstone.core.families.ultrasonic_ranger import RangerParameters
 from tickstone.core.stones.stone import StoneState, WorkStage
 
+FamilyName = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60)]
+
 
 class StoneOut(Answer):
     """One cell of the table."""
@@ -62,7 +64,7 @@ class SensorRow(Answer):
     family_label: str
     has_chain: bool
     place: str
-    leads: str
+    pins: str
     stones: list[StoneOut]
 
 
@@ -83,6 +85,7 @@ class RigSummary(Answer):
     name: str
     description: str
     board: str
+    board_label: str
     ticked: int
     stones: int
 
@@ -99,12 +102,12 @@ class RigIn(Body):
     """A new rig."""
 
     model_config = ConfigDict(
-        json_schema_extra={"examples": [{"name": "Bramble", "board": "5 V 8-bit board"}]}
+        json_schema_extra={"examples": [{"name": "Bramble", "board": "five_volt_8bit_small"}]}
     )
 
     name: Name
     description: Words = ""
-    board: Words = ""
+    board: FamilyName = ""
     air: Air = Air(temperature_c=20.0)
 
 
@@ -115,8 +118,20 @@ class RigChange(Body):
 
     name: Name | None = None
     description: Words | None = None
-    board: Words | None = None
+    board: FamilyName | None = None
     air: Air | None = None
+
+
+class Fitting(Body):
+    """What was said of a device: its bus address, fastest pulses, full charge, and where it looks.
+
+    SI: Hz, V, rad, left of ahead positive.
+    """
+
+    address: int | None = Field(default=None, ge=0, le=127)
+    pulse_hz: float | None = Field(default=None, ge=0, le=1e7)
+    full_charge_v: float | None = Field(default=None, ge=0.5, le=60)
+    facing_rad: float | None = Field(default=None, ge=-6.3, le=6.3)
 
 
 class SensorIn(Body):
@@ -129,7 +144,7 @@ class SensorIn(Body):
     name: Name
     family: Annotated[str, StringConstraints(max_length=60)] = "ultrasonic_ranger"
     place: Words = ""
-    leads: Words = ""
+    fitting: Fitting | None = None
 
 
 class SensorChange(Body):
@@ -139,7 +154,7 @@ class SensorChange(Body):
 
     name: Name | None = None
     place: Words | None = None
-    leads: Words | None = None
+    fitting: Fitting | None = None
     parameters: Parameters | None = None
     calibration_id: int | None = Field(default=None, ge=1)
 

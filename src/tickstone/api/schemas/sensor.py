@@ -29,7 +29,10 @@ class CalibrationOut(Answer):
 
 
 class StoppingIn(Body):
-    """What the rig does. Times left out are taken from the newest recording and the chain."""
+    """What the rig does.
+
+    Times left out are taken from the newest recording, the chain and the rig's time budget.
+    """
 
     model_config = ConfigDict(
         json_schema_extra={
@@ -43,7 +46,7 @@ class StoppingIn(Body):
     deceleration_u: float = Field(default=0.0, ge=0, le=100)
     sample_s: float | None = Field(default=None, ge=0, le=60)
     filter_s: float | None = Field(default=None, ge=0, le=60)
-    loop_s: float = Field(default=0.02, ge=0, le=60)
+    loop_s: float | None = Field(default=None, ge=0, le=60)
     actuate_s: float = Field(default=0.05, ge=0, le=60)
     margin_m: float = Field(default=0.05, ge=0, le=10)
     stop_m: float | None = Field(default=None, ge=0, le=20)
@@ -54,6 +57,7 @@ class StoppingOut(Answer):
 
     sample_s: float
     filter_s: float
+    loop_s: float
     reading_u_m: float
     blind_s: float
     travel_blind_m: float

@@ -7,16 +7,30 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from tickstone.core.air.conditions import AirConditions
-from tickstone.core.families.catalogue import Family
+from tickstone.core.families.device_family import DeviceFamily
 
 
 @dataclass(frozen=True, slots=True)
 class SignOffFacts:
-    """Somebody looked, and said whether it is right."""
+    """Somebody looked, and said whether it is right. grounds: what they looked at."""
 
     at: datetime
     is_right: bool
     note: str = ""
+    grounds: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class WiringFacts:
+    """How a sensor is wired now. grounds: where each lead goes, and on which board.
+
+    errors: what the checks of the wiring say against it. steps, done: of its wiring list.
+    """
+
+    grounds: Mapping[str, str]
+    errors: tuple[str, ...] = ()
+    steps: int = 0
+    done: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,12 +75,13 @@ class ThresholdFacts:
 class SensorFacts:
     """All the rules look at. grounds: the chain's parameters as they are now."""
 
-    family: Family
+    family: DeviceFamily
     now: datetime
     air: AirConditions
     grounds: Mapping[str, float | str] = field(default_factory=dict)
     reads_the_air: bool = True
     wired: SignOffFacts | None = None
+    wiring: WiringFacts | None = None
     recording: RecordingFacts | None = None
     calibration: CalibrationFacts | None = None
     threshold: ThresholdFacts | None = None

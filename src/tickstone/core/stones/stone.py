@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from tickstone.core.families.catalogue import Family
+from tickstone.core.families.device_family import DeviceFamily
 
 
 class WorkStage(StrEnum):
@@ -39,7 +39,7 @@ class Stone:
     reason: str
 
 
-def absent(stage: WorkStage, family: Family) -> Stone:
+def absent(stage: WorkStage, family: DeviceFamily) -> Stone:
     """A stone this family of sensors has no bench for."""
     return Stone(
         stage, StoneState.ABSENT, "–", f"Tick Stone has no bench for a {family.label} here yet."

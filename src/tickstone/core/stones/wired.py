@@ -1,4 +1,4 @@
-"""Wired: somebody has looked the wiring over."""
+"""Wired: somebody has looked the wiring over, and it is still what they looked at."""
 
 from __future__ import annotations
 
@@ -7,16 +7,54 @@ from tickstone.core.stones.stone import Stone, StoneState, WorkStage, day
 
 
 def wired_stone(facts: SensorFacts) -> Stone:
-    """Ticked when somebody has looked at the wiring and said that it is right."""
+    """Ticked while the wiring is what somebody noted as right and no check says no."""
     stage = WorkStage.WIRED
+    if facts.wiring is not None and facts.wiring.errors and (facts.wired or facts.wiring.done):
+        count = len(facts.wiring.errors)
+        short = "a check says no" if count == 1 else f"{count} checks say no"
+        return Stone(stage, StoneState.FAILING, short, facts.wiring.errors[0])
     if facts.wired is None:
+        if facts.wiring is not None and facts.wiring.done:
+            done, steps = facts.wiring.done, facts.wiring.steps
+            return Stone(
+                stage,
+                StoneState.HOLLOW,
+                f"{done} of {steps}",
+                f"{done} of {steps} steps of the wiring list are done.",
+            )
         return Stone(stage, StoneState.HOLLOW, "not yet", "Nobody has noted the wiring as right.")
     if not facts.wired.is_right:
         why = facts.wired.note or "it was noted as wrong"
         return Stone(stage, StoneState.FAILING, "wrong", f"The wiring is not right: {why}.")
+    changed = _changed_leads(facts)
+    if changed:
+        return Stone(
+            stage,
+            StoneState.STALE,
+            f"{changed[0]} changed",
+            f"It was noted as right on {day(facts.wired.at)}; since then {_what(facts, changed)}.",
+        )
     return Stone(
         stage,
         StoneState.TICKED,
         day(facts.wired.at),
         f"Looked over and noted as right on {day(facts.wired.at)}.",
     )
+
+
+def _changed_leads(facts: SensorFacts) -> list[str]:
+    """Leads, or the board, that are not what they were; none when nothing was written down."""
+    if facts.wiring is None or facts.wired is None or not facts.wired.grounds:
+        return []
+    was, now = facts.wired.grounds, facts.wiring.grounds
+    return [name for name in {**was, **now} if was.get(name) != now.get(name)]
+
+
+def _what(facts: SensorFacts, changed: list[str]) -> str:
+    assert facts.wiring is not None
+    assert facts.wired is not None
+    name = changed[0]
+    was = facts.wired.grounds.get(name, "nothing")
+    now = facts.wiring.grounds.get(name, "nothing")
+    more = f", and {len(changed) - 1} more" if len(changed) > 1 else ""
+    return f"{name} went from {was} to {now}{more}"

@@ -1,0 +1,271 @@
+"""The wiring of a rig: changed as a whole, proposed, mended, ticked off and signed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from fastapi import APIRouter
+from fastapi.responses import JSONResponse, PlainTextResponse
+from sqlalchemy import select
+
+from tickstone.api.desk import CatalogueDep, RigDep, SessionDep
+from tickstone.api.problems import ProblemError, does_not_fit
+from tickstone.api.schemas.wiring import (
+    ProposalOut,
+    ProposeIn,
+    RepairIn,
+    SignIn,
+    TickIn,
+    WiringFileIn,
+    WiringIn,
+    WiringOut,
+)
+from tickstone.api.wiring_out import is_signed, wiring_out
+from tickstone.core.stones.stone import WorkStage
+from tickstone.core.wiring.bill import bill_of_materials
+from tickstone.core.wiring.checks import check_wiring
+from tickstone.core.wiring.netlist import Wiring
+from tickstone.core.wiring.proposal import mended, propose
+from tickstone.formats.bill_csv import bill_csv
+from tickstone.formats.netlist_csv import netlist_csv, read_netlist_csv
+from tickstone.formats.wiring_file import wiring_document
+from tickstone.store.models import Rig, SignOff, WiringTick, utc_now
+from tickstone.work.catalogue import Catalogue
+from tickstone.work.standing import wired_sign_off
+from tickstone.work.wiring import (
+    TickedStep,
+    grounds_of,
+    look_at_wiring,
+    save_wiring,
+    steps_of,
+    ticks_of,
+    wiring_of,
+)
+from tickstone.work.wiring_import import bring_in_wiring, by_name
+
+router = APIRouter(prefix="/api/rigs/{rig_id}/wiring", tags=["wiring"])
+
+
+def _wiring(session: SessionDep, rig: Rig, catalogue: Catalogue) -> Wiring:
+    """The rig's wiring, locked for this request. Raises a problem when it has no board."""
+    session.execute(select(Rig.id).where(Rig.id == rig.id).with_for_update())
+    session.refresh(rig)
+    wiring = wiring_of(session, rig, catalogue)
+    if wiring is None:
+        raise does_not_fit(f"{rig.name} has no board yet; choose one first", "board")
+    return wiring
+
+
+def _check_revision(rig: Rig, revision: int | None) -> None:
+    if revision is not None and revision != rig.wiring_revision:
+        raise ProblemError(
+            409,
+            "Somebody was faster",
+            "The wiring was changed elsewhere since this page read it. It has been read again; "
+            "look, and make your change once more.",
+        )
+
+
+@router.get("")
+def read_wiring(rig: RigDep, session: SessionDep, catalogue: CatalogueDep) -> WiringOut:
+    """Where every lead goes, what the checks find, the wiring list and the bill of materials."""
+    return wiring_out(session, rig, catalogue)
+
+
+@router.put("")
+def change_wiring(
+    rig: RigDep, body: WiringIn, session: SessionDep, catalogue: CatalogueDep
+) -> WiringOut:
+    """Put a whole wiring in place of the one before. Refused whole when one lead is wrong."""
+    wiring = _wiring(session, rig, catalogue)
+    _check_revision(rig, body.revision)
+    try:
+        new = replace(
+            wiring,
+            connections=tuple(one.connection() for one in body.connections),
+            settings=body.settings.settings() if body.settings else wiring.settings,
+        )
+    except ValueError as error:
+        raise does_not_fit(str(error), str(error).partition(":")[0]) from error
+    save_wiring(session, rig, new)
+    session.commit()
+    return wiring_out(session, rig, catalogue)
+
+
+@router.post("/proposal")
+def propose_wiring(
+    rig: RigDep, body: ProposeIn, session: SessionDep, catalogue: CatalogueDep
+) -> ProposalOut:
+    """Give every loose lead a place and the parts it takes, and save that."""
+    wiring = _wiring(session, rig, catalogue)
+    _check_revision(rig, body.revision)
+    proposal = propose(wiring, body.again)
+    save_wiring(session, rig, proposal.wiring)
+    session.commit()
+    return ProposalOut(wiring=wiring_out(session, rig, catalogue), impossible=proposal.impossible)
+
+
+@router.post("/repair")
+def repair_wiring(
+    rig: RigDep, body: RepairIn, session: SessionDep, catalogue: CatalogueDep
+) -> WiringOut:
+    """Mend one finding, or with `*` all that have a repair."""
+    wiring = _wiring(session, rig, catalogue)
+    _check_revision(rig, body.revision)
+    if body.key == "*":
+        new = mended(wiring)
+    else:
+        finding = next((one for one in check_wiring(wiring) if one.key == body.key), None)
+        if finding is None or finding.repair is None:
+            raise does_not_fit("that finding is gone, or has no repair", "key")
+        new = finding.repair.applied(wiring)
+    save_wiring(session, rig, new)
+    session.commit()
+    return wiring_out(session, rig, catalogue)
+
+
+@router.put("/steps")
+def tick_step(rig: RigDep, body: TickIn, session: SessionDep, catalogue: CatalogueDep) -> WiringOut:
+    """Tick a step of the wiring list, or write down what was measured."""
+    wiring = _wiring(session, rig, catalogue)
+    found = next((one for one in steps_of(session, rig, wiring) if one.step.key == body.key), None)
+    if found is None:
+        raise does_not_fit("there is no such step; the wiring has changed since", "key")
+    row = _tick_row(session, rig, found)
+    if body.done is not None:
+        row.done_at = utc_now() if body.done else None
+        if not body.done:
+            row.seen_at = None
+    if body.seen is not None:
+        row.seen_at = utc_now() if body.seen else None
+    if "measured_v" in body.model_fields_set:
+        row.measured_v = body.measured_v
+    session.commit()
+    return wiring_out(session, rig, catalogue)
+
+
+def _tick_row(session: SessionDep, rig: Rig, found: TickedStep) -> WiringTick:
+    """The row of a step, made new when what it was about has changed."""
+    row = ticks_of(session, rig).get(found.step.key)
+    if row is None:
+        row = WiringTick(rig_id=rig.id, key=found.step.key)
+        session.add(row)
+    if row.fingerprint != found.step.fingerprint:
+        row.fingerprint = found.step.fingerprint
+        row.done_at = row.seen_at = row.measured_v = None
+    return row
+
+
+@router.post("/sign")
+def sign_wiring(
+    rig: RigDep, body: SignIn, session: SessionDep, catalogue: CatalogueDep
+) -> WiringOut:
+    """Note the wiring as right: two names, the list done and seen, and no error standing.
+
+    Devices noted before whose wires are the same keep their date.
+    """
+    if body.wired_by.casefold() == body.looked_by.casefold():
+        raise does_not_fit("the second pair of eyes has to be another person’s", "looked_by")
+    _wiring(session, rig, catalogue)
+    look = look_at_wiring(session, rig, catalogue)
+    assert look.wiring is not None
+    errors = [one for one in look.findings if one.severity == "error"]
+    if errors:
+        raise does_not_fit(f"a check says no: {errors[0].message}")
+    if body.rest:
+        for one in _left(look.steps):
+            row = _tick_row(session, rig, one)
+            row.done_at = row.done_at or utc_now()
+            row.seen_at = row.seen_at or (utc_now() if one.step.needs_second else None)
+        session.flush()
+        look = look_at_wiring(session, rig, catalogue)
+    left = list(_left(look.steps))
+    if left:
+        raise does_not_fit(
+            f"{len(left)} steps are not done or not seen by a second person, such as: "
+            f"{left[0].step.text}"
+        )
+    assert look.wiring is not None
+    for sensor in rig.sensors:
+        if is_signed(wired_sign_off(session, sensor.id), look, str(sensor.id)):
+            continue
+        session.add(
+            SignOff(
+                sensor_id=sensor.id,
+                stage=WorkStage.WIRED.value,
+                is_right=True,
+                note=f"wired by {body.wired_by}, looked over by {body.looked_by}",
+                grounds=grounds_of(look.wiring, str(sensor.id)),
+            )
+        )
+    session.commit()
+    return wiring_out(session, rig, catalogue)
+
+
+def _left(steps: Iterable[TickedStep]) -> Iterable[TickedStep]:
+    """Steps that are not complete. What is measured may stay open; a failed measurement may not."""
+    for one in steps:
+        failed = one.step.expected is not None and one.measured_v is not None
+        if not one.is_complete and (one.step.expected is None or failed):
+            yield one
+
+
+@router.post("/import")
+def import_wiring(
+    rig: RigDep, body: WiringFileIn, session: SessionDep, catalogue: CatalogueDep
+) -> WiringOut:
+    """Take a wiring from a JSON file, devices and board with it, or a netlist from CSV.
+
+    All or nothing: when a line does not do, the wiring stays as it was.
+    """
+    session.execute(select(Rig.id).where(Rig.id == rig.id).with_for_update())
+    session.refresh(rig)
+    try:
+        if body.text.lstrip("\ufeff \t\r\n").startswith("{"):
+            catalogue = bring_in_wiring(session, rig, body.text, catalogue)
+        else:
+            wiring = _wiring(session, rig, catalogue)
+            new = replace(wiring, connections=read_netlist_csv(body.text, wiring), measured={})
+            save_wiring(session, rig, new)
+    except ValueError as error:
+        session.rollback()
+        raise does_not_fit(str(error), "text") from error
+    session.commit()
+    return wiring_out(session, rig, catalogue)
+
+
+@router.get("/file", response_class=JSONResponse)
+def read_wiring_file(rig: RigDep, session: SessionDep, catalogue: CatalogueDep) -> JSONResponse:
+    """The wiring as a JSON file that stands by itself: own families are in it."""
+    wiring = by_name(_wiring(session, rig, catalogue))
+    shipped = frozenset(
+        name
+        for kind, names in (("board", catalogue.boards), ("device", catalogue.devices))
+        for name in names
+        if (kind, name) not in catalogue.own
+    )
+    return JSONResponse(
+        wiring_document(wiring, rig.name, shipped),
+        headers={"content-disposition": 'attachment; filename="wiring.json"'},
+    )
+
+
+@router.get("/netlist.csv", response_class=PlainTextResponse)
+def read_netlist(rig: RigDep, session: SessionDep, catalogue: CatalogueDep) -> PlainTextResponse:
+    """The netlist as CSV: one row for each wire."""
+    return _csv(netlist_csv(_wiring(session, rig, catalogue)), "netlist.csv")
+
+
+@router.get("/bill.csv", response_class=PlainTextResponse)
+def read_bill(rig: RigDep, session: SessionDep, catalogue: CatalogueDep) -> PlainTextResponse:
+    """The bill of materials as CSV."""
+    return _csv(bill_csv(bill_of_materials(_wiring(session, rig, catalogue))), "bill.csv")
+
+
+def _csv(text: str, name: str) -> PlainTextResponse:
+    return PlainTextResponse(
+        text,
+        media_type="text/csv; charset=utf-8",
+        headers={"content-disposition": f'attachment; filename="{name}"'},
+    )

@@ -1,0 +1,309 @@
+"""The wiring of a rig: what goes where, what is found, what to do, and what it takes."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import ConfigDict, Field, StringConstraints
+
+from tickstone.api.schemas.base import Answer, Body, Name
+from tickstone.core.families.board_family import Ability, PinUse, RailKind
+from tickstone.core.families.device_family import DeviceKind, Role
+from tickstone.core.wiring.bead import Bead, BeadKind
+from tickstone.core.wiring.netlist import MOST_BEADS, Connection, Settings
+from tickstone.core.wiring.steps import Phase
+
+Short = Annotated[str, StringConstraints(max_length=120, pattern=r"^[^\x00-\x1f\x7f]*$")]
+Revision = Annotated[int | None, Field(default=None, ge=0)]
+
+
+class BeadIn(Body):
+    """A part on a wire, in order from the device to the board."""
+
+    kind: BeadKind
+    ohm: float | None = None
+    farad: float | None = None
+    rail: Short = ""
+    tolerance: float = 0.05
+    power_w: float = 0.25
+
+    def bead(self) -> Bead:
+        """As the core takes it. Raises ValueError naming the field."""
+        return Bead(**self.model_dump())
+
+
+class ConnectionIn(Body):
+    """Where a lead goes. device: number of the sensor."""
+
+    device: int = Field(ge=1)
+    lead: Short
+    to: Short
+    beads: list[BeadIn] = Field(default_factory=list, max_length=MOST_BEADS)
+    colour: Short = ""
+    is_fixed: bool = False
+
+    def connection(self) -> Connection:
+        """As the core takes it."""
+        beads = tuple(bead.bead() for bead in self.beads)
+        return Connection(str(self.device), self.lead, self.to, beads, self.colour, self.is_fixed)
+
+
+class SettingsIn(Body):
+    """What the rig as a whole decides; see the core's Settings."""
+
+    reference: Short = ""
+    bus_hz: float = 100_000.0
+    wire_m: float = 0.3
+    vin_v: float | None = None
+    fires_in_turn: bool = False
+
+    def settings(self) -> Settings:
+        """As the core takes it. Raises ValueError naming the field."""
+        return Settings(**self.model_dump())
+
+
+class WiringIn(Body):
+    """The whole wiring. revision: of the wiring it replaces; refused when that has moved on."""
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [{"connections": [{"device": 1, "lead": "VCC", "to": "5V"}]}]
+        }
+    )
+
+    revision: Revision
+    connections: list[ConnectionIn] = Field(max_length=5_000)
+    settings: SettingsIn | None = None
+
+
+class ProposeIn(Body):
+    """again: choose anew for everything that is not fixed."""
+
+    model_config = ConfigDict(json_schema_extra={"examples": [{"again": False}]})
+
+    revision: Revision
+    again: bool = False
+
+
+class RepairIn(Body):
+    """key: of the finding to mend; `*` for all that can be."""
+
+    model_config = ConfigDict(json_schema_extra={"examples": [{"key": "*"}]})
+
+    revision: Revision
+    key: Annotated[str, StringConstraints(min_length=1, max_length=4_000)]
+
+
+class TickIn(Body):
+    """How far a step of the list is. Left-out fields stay."""
+
+    model_config = ConfigDict(json_schema_extra={"examples": [{"key": "off", "done": True}]})
+
+    key: Annotated[str, StringConstraints(min_length=1, max_length=300)]
+    done: bool | None = None
+    seen: bool | None = None
+    measured_v: float | None = Field(default=None, ge=-100, le=100)
+
+
+class SignIn(Body):
+    """Two names: who wired it and who looked it over."""
+
+    model_config = ConfigDict(
+        json_schema_extra={"examples": [{"wired_by": "Ada", "looked_by": "Ben", "rest": True}]}
+    )
+
+    wired_by: Name
+    looked_by: Name
+    rest: bool = Field(default=False, description="Tick the rest of the list as done and seen.")
+
+
+class WiringFileIn(Body):
+    """A wiring as JSON, or a netlist as CSV, as text."""
+
+    model_config = ConfigDict(
+        json_schema_extra={"examples": [{"text": "device,lead,to\r\nFront ranger,VCC,5V\r\n"}]}
+    )
+
+    text: Annotated[str, StringConstraints(min_length=1, max_length=4_000_000)]
+
+
+class BeadOut(BeadIn, Answer):
+    """A part with its words and, for a resistor, its bands."""
+
+    model_config = ConfigDict(
+        from_attributes=True, json_schema_serialization_defaults_required=True, extra="ignore"
+    )
+
+    words: str
+    bands: list[str] = Field(default_factory=list)
+
+
+class EndOut(Answer):
+    """Where a lead goes. colour: as chosen; shown_colour: the usual one when none was."""
+
+    to: str
+    beads: list[BeadOut]
+    colour: str
+    shown_colour: str
+    is_fixed: bool
+
+
+class LeadOut(Answer):
+    """A lead. wants: what its pin has to be able to do; empty for one that goes to a rail."""
+
+    name: str
+    labels: list[str]
+    role: Role
+    role_words: str
+    wants: list[Ability]
+    is_optional: bool
+    end: EndOut | None
+
+
+class WiredDeviceOut(Answer):
+    """A device with its leads and what was said of it. asks: which of these matter for it."""
+
+    id: int
+    name: str
+    family: str
+    family_label: str
+    kind: DeviceKind
+    place: str
+    leads: list[LeadOut]
+    asks: list[str]
+    addresses: list[int]
+    address: int | None
+    pulse_hz: float | None
+    full_charge_v: float | None
+    facing_rad: float | None
+    is_signed: bool
+    errors: int
+
+
+class PinOut(Answer):
+    """A pin of the board and who ends on it."""
+
+    name: str
+    abilities: list[Ability]
+    use: PinUse
+    caution: str
+    used_by: list[str]
+
+
+class DrawOut(Answer):
+    """One consumer of a rail, A."""
+
+    name: str
+    usual_a: float
+    peak_a: float
+
+
+class RailOut(Answer):
+    """A rail and what is drawn from it, A."""
+
+    name: str
+    kind: RailKind
+    volts: float
+    limit_a: float | None
+    usual_a: float
+    peak_a: float
+    draws: list[DrawOut]
+
+
+class NumberOut(Answer):
+    """A number a finding rests on. text: as a person reads it."""
+
+    name: str
+    value: float
+    unit: str
+    text: str
+
+
+class SpotOut(Answer):
+    """A place in the wiring. device: number of the sensor, or null."""
+
+    device: int | None
+    lead: str
+    pin: str
+
+
+class WiringFindingOut(Answer):
+    """What a check found. repair: what one press would do, or null."""
+
+    key: str
+    id: str
+    severity: str
+    where: str
+    message: str
+    why: str
+    source: str
+    numbers: list[NumberOut]
+    spots: list[SpotOut]
+    repair: str | None
+
+
+class StepOut(Answer):
+    """A line of the wiring list. low_v, high_v: what has to be measured, for a test point."""
+
+    key: str
+    phase: Phase
+    heading: str
+    text: str
+    device: int | None
+    lead: str
+    colour: str
+    caution: str
+    needs_second: bool
+    low_v: float | None
+    high_v: float | None
+    done: bool
+    seen: bool
+    measured_v: float | None
+    passes: bool | None
+    is_complete: bool
+
+
+class BillLineOut(Answer):
+    """A line of the bill of materials."""
+
+    count: int
+    what: str
+    detail: str
+    bands: list[str]
+    used_at: list[str]
+
+
+class BoardOut(Answer):
+    """The rig's board."""
+
+    name: str
+    label: str
+    what: str
+    logic_v: float
+    references: list[str]
+
+
+class WiringOut(Answer):
+    """Everything about a rig's wiring. board: null until one is chosen."""
+
+    rig_id: int
+    rig_name: str
+    revision: int
+    board: BoardOut | None
+    settings: SettingsIn
+    pins: list[PinOut]
+    rails: list[RailOut]
+    devices: list[WiredDeviceOut]
+    findings: list[WiringFindingOut]
+    steps: list[StepOut]
+    bill: list[BillLineOut]
+    colours: list[str]
+    loose: int
+    unsigned: int
+
+
+class ProposalOut(Answer):
+    """The wiring as proposed and saved. impossible: why some leads got no pin, or empty."""
+
+    wiring: WiringOut
+    impossible: str

@@ -1,0 +1,279 @@
+"""The wiring, dressed for the wire."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from tickstone.api.schemas.wiring import (
+    BeadOut,
+    BillLineOut,
+    BoardOut,
+    DrawOut,
+    EndOut,
+    LeadOut,
+    NumberOut,
+    PinOut,
+    RailOut,
+    SettingsIn,
+    SpotOut,
+    StepOut,
+    WiredDeviceOut,
+    WiringFindingOut,
+    WiringOut,
+)
+from tickstone.core.display import prefixed
+from tickstone.core.families.board_family import RailKind
+from tickstone.core.families.device_family import DeviceFamily, Role
+from tickstone.core.stones.facts import SignOffFacts
+from tickstone.core.wiring.assignment import abilities_for
+from tickstone.core.wiring.bead import Bead
+from tickstone.core.wiring.bill import bands_or_none, bill_of_materials
+from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.colours import COLOURS
+from tickstone.core.wiring.currents import rail_budgets
+from tickstone.core.wiring.finding import Number, WiringFinding
+from tickstone.core.wiring.netlist import Device
+from tickstone.store.models import Rig, Sensor
+from tickstone.work.catalogue import Catalogue
+from tickstone.work.standing import wired_sign_off
+from tickstone.work.wiring import (
+    TickedStep,
+    WiringLook,
+    device_of,
+    findings_about,
+    look_at_wiring,
+    settings_of,
+)
+
+_UNITS_WITH_PREFIX = frozenset({"V", "A", "Ω", "F", "Hz", "s", "W"})
+
+
+def wiring_out(session: Session, rig: Rig, catalogue: Catalogue) -> WiringOut:
+    """Everything about a rig's wiring."""
+    look = look_at_wiring(session, rig, catalogue)
+    circuit = Circuit(look.wiring) if look.wiring is not None else None
+    devices = [_device_out(session, sensor, catalogue, look, circuit) for sensor in rig.sensors]
+    return WiringOut(
+        rig_id=rig.id,
+        rig_name=rig.name,
+        revision=rig.wiring_revision,
+        board=_board_out(circuit),
+        settings=SettingsIn.model_validate(
+            {name: getattr(settings_of(rig), name) for name in SettingsIn.model_fields}
+        ),
+        pins=_pins(circuit),
+        rails=_rails(circuit),
+        devices=devices,
+        findings=[_finding_out(one) for one in look.findings],
+        steps=[_step_out(one) for one in look.steps],
+        bill=[BillLineOut.model_validate(one) for one in bill_of_materials(look.wiring)]
+        if look.wiring is not None
+        else [],
+        colours=list(COLOURS),
+        loose=sum(
+            lead.end is None and not lead.is_optional for one in devices for lead in one.leads
+        ),
+        unsigned=sum(not one.is_signed for one in devices),
+    )
+
+
+def is_signed(facts: SignOffFacts | None, look: WiringLook, device: str) -> bool:
+    """Whether the wiring of a device is what somebody noted as right."""
+    wiring = look.facts(device)
+    if facts is None or not facts.is_right or wiring is None:
+        return False
+    return not facts.grounds or dict(facts.grounds) == dict(wiring.grounds)
+
+
+def _board_out(circuit: Circuit | None) -> BoardOut | None:
+    if circuit is None:
+        return None
+    board = circuit.board
+    references = board.converter.references if board.converter else ()
+    return BoardOut(
+        name=board.name,
+        label=board.label,
+        what=board.what,
+        logic_v=board.logic_v.value,
+        references=[one.name for one in references],
+    )
+
+
+def _pins(circuit: Circuit | None) -> list[PinOut]:
+    if circuit is None:
+        return []
+    return [
+        PinOut(
+            name=pin.name,
+            abilities=list(pin.abilities),
+            use=pin.use,
+            caution=pin.caution,
+            used_by=[thread.name for thread in circuit.on(pin.name)],
+        )
+        for pin in circuit.board.pins
+    ]
+
+
+def _rails(circuit: Circuit | None) -> list[RailOut]:
+    if circuit is None:
+        return []
+    budgets = {budget.name: budget for budget in rail_budgets(circuit)}
+    found = []
+    for rail in circuit.board.rails:
+        budget = budgets.get(rail.name)
+        found.append(
+            RailOut(
+                name=rail.name,
+                kind=rail.kind,
+                volts=0.0 if rail.kind is RailKind.GROUND else circuit.rail_volts(rail),
+                limit_a=rail.limit_a.value if rail.limit_a else None,
+                usual_a=budget.usual_a if budget else 0.0,
+                peak_a=budget.peak_a if budget else 0.0,
+                draws=[DrawOut.model_validate(one) for one in budget.draws] if budget else [],
+            )
+        )
+    return found
+
+
+def _device_out(
+    session: Session,
+    sensor: Sensor,
+    catalogue: Catalogue,
+    look: WiringLook,
+    circuit: Circuit | None,
+) -> WiredDeviceOut:
+    device = device_of(sensor, catalogue)
+    threads = {one.lead.name: one for one in circuit.of(device)} if circuit else {}
+    family = device.family
+    errors = [one for one in findings_about(look.findings, device.key) if one.severity == "error"]
+    return WiredDeviceOut(
+        id=sensor.id,
+        name=sensor.name,
+        family=family.name,
+        family_label=family.label,
+        kind=family.kind,
+        place=sensor.place,
+        leads=[
+            LeadOut(
+                name=lead.name,
+                labels=list(lead.labels),
+                role=lead.role,
+                role_words=lead.role.words,
+                wants=_wants(circuit, threads.get(lead.name), device),
+                is_optional=lead.is_optional,
+                end=_end_out(circuit, threads.get(lead.name)),
+            )
+            for lead in family.leads
+        ],
+        asks=_asks(family),
+        addresses=list(family.i2c.addresses) if family.i2c else [],
+        address=device.address,
+        pulse_hz=device.pulse_hz,
+        full_charge_v=device.full_charge_v,
+        facing_rad=device.facing_rad,
+        is_signed=is_signed(wired_sign_off(session, sensor.id), look, device.key),
+        errors=len(errors),
+    )
+
+
+def _wants(circuit: Circuit | None, thread: Thread | None, device: Device) -> list[Any]:
+    if circuit is None or thread is None:
+        return []
+    return sorted(abilities_for(circuit, thread))
+
+
+def _asks(family: DeviceFamily) -> list[str]:
+    asks = []
+    if family.beam_rad is not None:
+        asks.append("facing_rad")
+    if any(lead.pulses_hz is not None for lead in family.leads):
+        asks.append("pulse_hz")
+    if any(lead.role is Role.BATTERY for lead in family.leads):
+        asks.append("full_charge_v")
+    if family.i2c is not None and len(family.i2c.addresses) > 1:
+        asks.append("address")
+    return asks
+
+
+def _end_out(circuit: Circuit | None, thread: Thread | None) -> EndOut | None:
+    if circuit is None or thread is None or thread.connection is None:
+        return None
+    one = thread.connection
+    return EndOut(
+        to=one.to,
+        beads=[_bead_out(bead) for bead in one.beads],
+        colour=one.colour,
+        shown_colour=circuit.colour(thread),
+        is_fixed=one.is_fixed,
+    )
+
+
+def _bead_out(bead: Bead) -> BeadOut:
+    return BeadOut(
+        kind=bead.kind,
+        ohm=bead.ohm,
+        farad=bead.farad,
+        rail=bead.rail,
+        tolerance=bead.tolerance,
+        power_w=bead.power_w,
+        words=bead.words,
+        bands=list(bands_or_none(bead.ohm, bead.tolerance)) if bead.ohm else [],
+    )
+
+
+def _finding_out(one: WiringFinding) -> WiringFindingOut:
+    return WiringFindingOut(
+        key=one.key,
+        id=one.id,
+        severity=one.severity,
+        where=one.where,
+        message=one.message,
+        why=one.why,
+        source=one.source,
+        numbers=[_number_out(number) for number in one.numbers],
+        spots=[
+            SpotOut(device=_number(spot.device), lead=spot.lead, pin=spot.pin) for spot in one.spots
+        ],
+        repair=one.repair.text if one.repair else None,
+    )
+
+
+def _number(device: str) -> int | None:
+    return int(device) if device else None
+
+
+def _number_out(number: Number) -> NumberOut:
+    if number.name == "address":
+        text = f"{round(number.value):#04x}"
+    elif number.unit in _UNITS_WITH_PREFIX:
+        text = prefixed(number.value, number.unit)
+    else:
+        text = f"{number.value:.6g} {number.unit}".rstrip()
+    return NumberOut(name=number.name, value=number.value, unit=number.unit, text=text)
+
+
+def _step_out(ticked: TickedStep) -> StepOut:
+    step, expected = ticked.step, ticked.step.expected
+    passes = None
+    if expected is not None and ticked.measured_v is not None:
+        passes = expected.passes(ticked.measured_v)
+    return StepOut(
+        key=step.key,
+        phase=step.phase,
+        heading=step.phase.heading,
+        text=step.text,
+        device=_number(step.device),
+        lead=step.lead,
+        colour=step.colour,
+        caution=step.caution,
+        needs_second=step.needs_second,
+        low_v=expected.low_v if expected else None,
+        high_v=expected.high_v if expected else None,
+        done=ticked.done_at is not None,
+        seen=ticked.seen_at is not None,
+        measured_v=ticked.measured_v,
+        passes=passes,
+        is_complete=ticked.is_complete,
+    )

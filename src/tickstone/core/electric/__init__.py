@@ -1,0 +1,1 @@
+"""The arithmetic of the passive parts between a device and a board."""

@@ -1,0 +1,206 @@
+"""What every parts bench is: a few inputs, a working with its uncertainty, results, findings."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, ClassVar, Protocol, cast, runtime_checkable
+
+from tickstone.core.chain import Operand, Step
+from tickstone.core.display import prefixed
+from tickstone.core.finding import Finding
+from tickstone.core.status import Status
+from tickstone.core.uncertainty import Component, combined, expanded, rectangular
+
+_PREFIXED = ("Ω", "F", "V", "A", "W", "s", "Hz", "m")
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """An input of a formula. u: its standard uncertainty, in `unit`."""
+
+    name: str
+    value: float
+    unit: str
+    u: float = 0.0
+    basis: str = "stated"
+
+
+def toleranced(name: str, value: float, unit: str, share: float, basis: str = "") -> Known:
+    """A part marked ± share of its value: anywhere between, so u = share·value/√3."""
+    return Known(
+        name, value, unit, abs(value) * rectangular(share), basis or f"± {100 * share:g} %"
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Result:
+    """What the bench is asked for."""
+
+    name: str
+    value: float
+    unit: str
+    u: float = 0.0
+    shown: str = ""
+
+    @property
+    def text(self) -> str:
+        """As a person reads it, with its ±.
+
+        >>> Result("resistor", 220.0, "Ω", 6.35).text, Result("pole pairs", 7.0, "").text
+        ('220 Ω ± 13 Ω', '7')
+        """
+        if self.shown:
+            return self.shown
+        value = _said(self.value, self.unit, 4)
+        if self.u <= 0.0 or not math.isfinite(self.u):
+            return value
+        return f"{value} ± {_said(expanded(self.u), self.unit, 2)}"
+
+
+def _said(value: float, unit: str, digits: int) -> str:
+    if unit in _PREFIXED:
+        return prefixed(value, unit, digits)
+    text = f"{value:.{digits}g}".replace("-", "−")
+    return f"{text}{unit}" if unit.startswith("°") else f"{text} {unit}".rstrip()
+
+
+@dataclass(frozen=True, slots=True)
+class Worked:
+    """The working, the results, and what Tick Stone thinks. bands: of the resistor found."""
+
+    steps: tuple[Step, ...]
+    results: tuple[Result, ...]
+    findings: tuple[Finding, ...] = ()
+    bands: tuple[str, ...] = ()
+
+
+@runtime_checkable
+class PartBench(Protocol):
+    """A sum about parts: a frozen dataclass of inputs."""
+
+    name: ClassVar[str]
+    label: ClassVar[str]
+    what: ClassVar[str]
+
+    def work(self) -> Worked:
+        """Do the sum. Raises ValueError naming the input that cannot be."""
+        ...
+
+
+def quantity(
+    label: str, unit: str, default: float, low: float, high: float, help_text: str = ""
+) -> Any:
+    """A number among a bench's inputs, with the span it may have."""
+    return field(
+        default=default,
+        metadata={"label": label, "unit": unit, "low": low, "high": high, "help": help_text},
+    )
+
+
+def choice(label: str, options: tuple[str, ...], default: str = "", help_text: str = "") -> Any:
+    """One of a few words."""
+    return field(
+        default=default or options[0],
+        metadata={"label": label, "options": options, "help": help_text},
+    )
+
+
+def words(label: str, default: str, help_text: str = "") -> Any:
+    """A short text, such as a list of values."""
+    return field(default=default, metadata={"label": label, "help": help_text})
+
+
+def check_inputs(bench: PartBench) -> None:
+    """Raises ValueError naming the first input outside its span or its options."""
+    for one in dataclasses.fields(cast(Any, bench)):
+        value = getattr(bench, one.name)
+        if "low" in one.metadata:
+            low, high = one.metadata["low"], one.metadata["high"]
+            if not (math.isfinite(value) and low <= value <= high):
+                unit = one.metadata["unit"]
+                raise ValueError(
+                    f"{one.name}: {value:g} is outside {low:g} to {high:g} {unit}".rstrip()
+                )
+        elif "options" in one.metadata and value not in one.metadata["options"]:
+            known = ", ".join(one.metadata["options"])
+            raise ValueError(f"{one.name}: “{str(value)[:40]}” is none of {known}")
+        elif isinstance(value, str) and len(value) > 400:
+            raise ValueError(f"{one.name}: 400 characters at most")
+
+
+def worked_step(
+    name: str,
+    label: str,
+    formula: str,
+    filled: str,
+    unit: str,
+    inputs: tuple[Known, ...],
+    compute: Callable[..., float],
+    source: str,
+    note: str = "",
+    sign: str = "→",
+) -> Step:
+    """One line of the working: the value, and how each input's doubt comes through.
+
+    Sensitivities are central differences; the sum is that of independent inputs (JCGM 100 eq. 10).
+    compute: takes the inputs in their order.
+    """
+    values = [one.value for one in inputs]
+    value = compute(*values)
+    components = []
+    for place, one in enumerate(inputs):
+        if one.u <= 0.0:
+            continue
+        step = max(abs(one.value), 1e-12) * 1e-6
+        ends = []
+        for sign_of in (1.0, -1.0):
+            moved = list(values)
+            moved[place] = one.value + sign_of * step
+            ends.append(compute(*moved))
+        slope = (ends[0] - ends[1]) / (2.0 * step)
+        components.append(Component(one.name, one.u, one.unit, slope * one.u, True, one.basis))
+    return Step(
+        stage=name,
+        label=label,
+        sign=sign,
+        operand=Operand(None, "", 0.0, ", ".join(one.name for one in inputs)),
+        formula=formula,
+        filled=filled,
+        value=value,
+        unit=unit,
+        status=Status.OK,
+        components=tuple(components),
+        source=source,
+        note=note,
+    )
+
+
+def result_of(name: str, step: Step) -> Result:
+    """The outcome of a step as a result."""
+    return Result(name, step.value, step.unit, combined(step.components))
+
+
+def with_inputs(kind: type[PartBench], values: Mapping[str, Any]) -> PartBench:
+    """A bench with these inputs, the rest at their defaults.
+
+    Raises ValueError naming an input it does not have, or one of the wrong kind.
+    """
+    fields = {one.name: one for one in dataclasses.fields(cast(Any, kind))}
+    given: dict[str, Any] = {}
+    for name, value in values.items():
+        if name not in fields:
+            raise ValueError(f"{name[:40]}: there is no such input; known: {', '.join(fields)}")
+        if isinstance(fields[name].default, str):
+            if not isinstance(value, str):
+                raise ValueError(f"{name}: has to be words")
+            given[name] = value
+        else:
+            if isinstance(value, bool) or not isinstance(value, int | float):
+                raise ValueError(f"{name}: has to be a number")
+            given[name] = float(value)
+    bench = kind(**given)
+    check_inputs(bench)
+    return bench

@@ -1,0 +1,35 @@
+"""Values of parts as people write them: 1.8k, 4k7, 100n, 220."""
+
+from __future__ import annotations
+
+import re
+
+_POWERS = {
+    **{"p": -12, "n": -9, "u": -6, "µ": -6, "μ": -6, "m": -3},
+    **{"": 0, "R": 0, "k": 3, "K": 3, "M": 6, "G": 9},
+}
+_VALUE = re.compile(r"(\d{1,9})(?:[.,](\d{1,6}))?\s*([pnuµμmRkKMG]?)(\d{0,3})\s*(?:Ω|Ohm|ohm|F)?")
+
+
+def part_value(text: str) -> float:
+    """A value in Ω or F. Raises ValueError when it cannot be read.
+
+    >>> part_value("1.8k"), part_value("4k7"), part_value("100n"), part_value("220 Ω")
+    (1800.0, 4700.0, 1e-07, 220.0)
+    """
+    match = _VALUE.fullmatch(text.strip())
+    if match is None or (match[2] and match[4]) or (match[4] and not match[3]):
+        raise ValueError(f"“{text[:30]}” is no part’s value; write it like 1.8k, 4k7, 100n or 220")
+    return float(f"{match[1]}.{match[2] or match[4] or '0'}e{_POWERS[match[3]]}")
+
+
+def short_value(value: float) -> str:
+    """The same the other way round.
+
+    >>> short_value(1800.0), short_value(1e-7), short_value(220.0)
+    ('1.8k', '100n', '220')
+    """
+    for letter, scale in (("M", 1e6), ("k", 1e3), ("", 1.0), ("m", 1e-3), ("u", 1e-6), ("n", 1e-9)):
+        if value >= scale * 0.9999999:
+            return f"{value / scale:.6g}{letter}"
+    return f"{value / 1e-12:.6g}p"

@@ -1,0 +1,1 @@
+"""What a turn of the program costs, and when rangers may ping."""

@@ -1,0 +1,84 @@
+"""The bill of materials: what to lay out before starting."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from tickstone.core.display import prefixed
+from tickstone.core.electric.colour_bands import bands_for
+from tickstone.core.wiring.bead import Bead, BeadKind
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.netlist import Wiring
+
+
+@dataclass(frozen=True, slots=True)
+class BillLine:
+    """One kind of thing. bands: colours of a resistor, if it is one. used_at: where it goes."""
+
+    count: int
+    what: str
+    detail: str = ""
+    bands: tuple[str, ...] = ()
+    used_at: tuple[str, ...] = ()
+
+
+def bill_of_materials(wiring: Wiring) -> tuple[BillLine, ...]:
+    """Board, devices, resistors by value, capacitors by value, wires by colour."""
+    circuit = Circuit(wiring)
+    kinds = Counter((d.family.label, d.family.what) for d in wiring.devices)
+    lines = [BillLine(1, wiring.board.label, wiring.board.recognise)]
+    lines += [
+        BillLine(
+            count,
+            label,
+            what,
+            used_at=tuple(d.name for d in wiring.devices if d.family.label == label),
+        )
+        for (label, what), count in kinds.items()
+    ]
+    parts: dict[tuple[bool, float, float, float], list[str]] = {}
+    for thread in circuit.threads:
+        for bead in thread.beads:
+            if bead.kind is BeadKind.PIN_PULL_UP:
+                continue
+            parts.setdefault(_same(bead), []).append(thread.name)
+    lines += [_part_line(key, parts[key]) for key in sorted(parts)]
+    colours = Counter(circuit.colour(one) for one in circuit.threads if one.connection is not None)
+    length = f"{wiring.settings.wire_m:g} m each"
+    lines += [BillLine(count, f"wire, {colour}", length) for colour, count in colours.most_common()]
+    return tuple(lines)
+
+
+def _same(bead: Bead) -> tuple[bool, float, float, float]:
+    value = bead.ohm if bead.farad is None else bead.farad
+    assert value is not None
+    return (bead.farad is not None, value, bead.tolerance, bead.power_w)
+
+
+def _part_line(key: tuple[bool, float, float, float], used_at: list[str]) -> BillLine:
+    is_capacitor, value, tolerance, power = key
+    if is_capacitor:
+        what = f"capacitor {prefixed(value, 'F')}"
+        return BillLine(len(used_at), what, "ceramic", used_at=tuple(used_at))
+    return BillLine(
+        len(used_at),
+        f"resistor {prefixed(value, 'Ω')}",
+        f"± {100 * tolerance:g} %, {power:g} W",
+        bands_or_none(value, tolerance),
+        tuple(used_at),
+    )
+
+
+def bands_or_none(ohm: float, tolerance: float) -> tuple[str, ...]:
+    """The bands of a resistor; none when no bands can say it.
+
+    >>> bands_or_none(1800.0, 0.05), bands_or_none(1803.7, 0.05)
+    (('brown', 'grey', 'red', 'gold'), ())
+    """
+    for digits in (2, 3):
+        try:
+            return bands_for(ohm, tolerance, digits)
+        except ValueError:
+            continue
+    return ()

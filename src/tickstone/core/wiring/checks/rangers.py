@@ -1,0 +1,71 @@
+"""Rangers that hear each other."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import replace
+from itertools import combinations
+
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.finding import Number, Repair, Spot, WiringFinding
+from tickstone.core.wiring.netlist import Device
+
+SIDE_HEARING_RAD = math.radians(30.0)
+"""How far beside its stated beam a ranger still answers to a hard wall (from memory)."""
+
+
+def can_hear(one: Device, other: Device) -> bool | None:
+    """Whether two rangers look so nearly the same way that one hears the other's echo.
+
+    None when it is not said which way one of them looks.
+    """
+    if one.family.beam_rad is None or other.family.beam_rad is None:
+        return False
+    if one.facing_rad is None or other.facing_rad is None:
+        return None
+    apart = abs(math.remainder(one.facing_rad - other.facing_rad, 2.0 * math.pi))
+    beams = (one.family.beam_rad.value + other.family.beam_rad.value) / 2.0
+    return apart <= beams + SIDE_HEARING_RAD
+
+
+def ranger_cross_talk(circuit: Circuit) -> Iterator[WiringFinding]:
+    """Two rangers that hear each other and may ping at once."""
+    if circuit.settings.fires_in_turn:
+        return
+    for one, other in combinations(circuit.wiring.devices, 2):
+        hears = can_hear(one, other)
+        if hears is False:
+            continue
+        spots = (Spot(one.key), Spot(other.key))
+        in_turn = Repair(
+            "Fire the rangers in turn, with their quiet time between.",
+            settings=replace(circuit.settings, fires_in_turn=True),
+        )
+        if hears is None:
+            yield WiringFinding(
+                "ranger-facing",
+                "note",
+                f"{one.name}, {other.name}",
+                f"It is not said which way {one.name} and {other.name} look.",
+                "Rangers that look the same way take each other’s echo for their own.",
+                "common practice",
+                spots,
+                repair=in_turn,
+            )
+            continue
+        assert one.facing_rad is not None
+        assert other.facing_rad is not None
+        apart = abs(math.remainder(one.facing_rad - other.facing_rad, 2.0 * math.pi))
+        yield WiringFinding(
+            "ranger-cross-talk",
+            "warning",
+            f"{one.name}, {other.name}",
+            f"{one.name} and {other.name} look {math.degrees(apart):.0f}° apart and can hear each "
+            "other.",
+            "The echo of one ends the timing of the other: a wall that is not there.",
+            "common practice; beam plus 30° to the side",
+            spots,
+            (Number("apart", apart, "rad"),),
+            in_turn,
+        )

@@ -1,0 +1,25 @@
+"""Pipit, a downhill kart that is being wired: one fault that would cost a pin, one that nags."""
+
+from __future__ import annotations
+
+from sqlalchemy.orm import Session
+
+from tickstone.core.air.conditions import AirConditions
+from tickstone.demo.wirings import wire_up
+from tickstone.store.models import Rig
+
+_PLACES = {
+    "Side ranger": "right side, 300 mm up",
+    "Front axle": "left hub, 2 magnets",
+    "G meter": "floor pan, centre",
+}
+
+
+def plant_pipit(session: Session) -> Rig:
+    """Add Pipit: the side ranger's 5 V echo goes straight to a 3.3 V pin."""
+    rig = Rig(name="Pipit", description="Downhill soapbox kart", board="", program={})
+    rig.air = AirConditions(18.0, 0.55)
+    session.add(rig)
+    session.flush()
+    wire_up(session, rig, "pipit", _PLACES)
+    return rig

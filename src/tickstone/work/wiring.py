@@ -1,0 +1,229 @@
+"""The wiring of a stored rig: read as the core takes it, written back as a whole."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, fields, replace
+from datetime import datetime
+from typing import Any
+
+from pydantic import TypeAdapter
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from tickstone.core.families.board_family import BoardFamily
+from tickstone.core.stones.facts import WiringFacts
+from tickstone.core.timing.loop_budget import LoopBudget, Program, loop_budget
+from tickstone.core.wiring.bead import Bead
+from tickstone.core.wiring.checks import check_wiring
+from tickstone.core.wiring.finding import WiringFinding
+from tickstone.core.wiring.netlist import Connection, Device, Settings, Wiring
+from tickstone.core.wiring.steps import WiringStep, wiring_steps
+from tickstone.store.models import Rig, Sensor, Wire, WiringTick
+from tickstone.work.catalogue import Catalogue
+
+_BEADS = TypeAdapter(tuple[Bead, ...])
+_CONNECTION = TypeAdapter(Connection)
+
+
+@dataclass(frozen=True, slots=True)
+class WiringLook:
+    """A rig's wiring with what the checks say and how far the list is. wiring: None: no board."""
+
+    wiring: Wiring | None
+    findings: tuple[WiringFinding, ...] = ()
+    steps: tuple[TickedStep, ...] = ()
+
+    def facts(self, device: str) -> WiringFacts | None:
+        """What the stones look at, for one device; None when it has no wires."""
+        if self.wiring is None:
+            return None
+        grounds = grounds_of(self.wiring, device)
+        own = [step for step in self.steps if step.step.device == device]
+        if len(grounds) == 1 and not own:
+            return None
+        errors = (
+            one.message for one in findings_about(self.findings, device) if one.severity == "error"
+        )
+        done = sum(step.is_complete for step in own)
+        return WiringFacts(grounds, tuple(errors), len(own), done)
+
+
+def look_at_wiring(session: Session, rig: Rig, catalogue: Catalogue) -> WiringLook:
+    """Everything there is to say about a rig's wiring."""
+    wiring = wiring_of(session, rig, catalogue)
+    if wiring is None:
+        return WiringLook(None)
+    return WiringLook(wiring, check_wiring(wiring), steps_of(session, rig, wiring))
+
+
+@dataclass(frozen=True, slots=True)
+class TickedStep:
+    """A line of the wiring list with how far it is. measured_v: what was written down."""
+
+    step: WiringStep
+    done_at: datetime | None = None
+    seen_at: datetime | None = None
+    measured_v: float | None = None
+
+    @property
+    def is_complete(self) -> bool:
+        """Done, seen by a second person if it wants one, and measured as it should be."""
+        expected = self.step.expected
+        if expected is not None:
+            return self.measured_v is not None and expected.passes(self.measured_v)
+        return self.done_at is not None and (self.seen_at is not None or not self.step.needs_second)
+
+
+def device_of(sensor: Sensor, catalogue: Catalogue) -> Device:
+    """A stored device as the wiring takes it."""
+    return Device(
+        str(sensor.id), sensor.name, catalogue.devices[sensor.family], **(sensor.fitting or {})
+    )
+
+
+def board_of(rig: Rig, catalogue: Catalogue) -> BoardFamily | None:
+    """The rig's board; None when none was chosen."""
+    return catalogue.boards.get(rig.board)
+
+
+def wiring_of(session: Session, rig: Rig, catalogue: Catalogue) -> Wiring | None:
+    """The rig's wiring; None when it has no board.
+
+    What no longer fits, such as a lead the family lost when somebody changed it, is left out.
+    """
+    board = board_of(rig, catalogue)
+    if board is None:
+        return None
+    devices = tuple(device_of(sensor, catalogue) for sensor in rig.sensors)
+    connections = [
+        Connection(
+            str(sensor.id),
+            wire.lead,
+            wire.to,
+            _BEADS.validate_python(wire.beads),
+            wire.colour,
+            wire.is_fixed,
+        )
+        for sensor in rig.sensors
+        for wire in sensor.wires
+    ]
+    settings = replace(settings_of(rig), loop_s=_loop_s(rig, catalogue))
+    if board.converter is None or settings.reference not in {
+        one.name for one in board.converter.references
+    }:
+        settings = replace(settings, reference="")
+    measured = {
+        tick.key.removeprefix("measure:"): tick.measured_v
+        for tick in ticks_of(session, rig).values()
+        if tick.measured_v is not None
+    }
+    return Wiring(board, devices, fitting(board, devices, connections), settings, measured)
+
+
+def _loop_s(rig: Rig, catalogue: Catalogue) -> float:
+    """One turn of the program, kept within what the settings take, s."""
+    return min(max(budget_of(rig, catalogue).loop_s, 1e-4), 60.0)
+
+
+def fitting(
+    board: BoardFamily, devices: Iterable[Device], connections: Iterable[Connection]
+) -> tuple[Connection, ...]:
+    """The connections that are possible on this board, with these devices."""
+    known = {device.key: device for device in devices}
+    kept = []
+    for one in connections:
+        device = known.get(one.device)
+        if device is None or device.family.lead(one.lead) is None:
+            continue
+        if board.pin(one.to) is None and board.rail(one.to) is None:
+            continue
+        beads = tuple(b for b in one.beads if not b.rail or board.rail(b.rail) is not None)
+        kept.append(replace(one, beads=beads))
+    return tuple(kept)
+
+
+def settings_of(rig: Rig) -> Settings:
+    """What the rig as a whole decides; the loop's time comes from its time budget."""
+    return Settings(**(rig.wiring or {}))
+
+
+def program_of(rig: Rig) -> Program:
+    """What the rig's program does besides reading."""
+    return Program(**(rig.program or {}))
+
+
+def unlike_defaults(value: Settings | Program) -> dict[str, Any]:
+    """The fields of settings or a program that are not at their defaults."""
+    usual = type(value)()
+    return {
+        one.name: getattr(value, one.name)
+        for one in fields(value)
+        if getattr(value, one.name) != getattr(usual, one.name)
+    }
+
+
+def budget_of(rig: Rig, catalogue: Catalogue) -> LoopBudget:
+    """What a turn of the rig's program costs."""
+    devices = [device_of(sensor, catalogue) for sensor in rig.sensors]
+    return loop_budget(devices, program_of(rig))
+
+
+def save_wiring(session: Session, rig: Rig, wiring: Wiring) -> None:
+    """Write the whole wiring down, board and settings too, and count the change."""
+    rig.board = wiring.board.name
+    # The loop's time follows from the time budget and is never stored beside it.
+    rig.wiring = unlike_defaults(replace(wiring.settings, loop_s=Settings().loop_s))
+    rig.wiring_revision += 1
+    by_end = {one.end: one for one in wiring.connections}
+    for sensor in rig.sensors:
+        for wire in list(sensor.wires):
+            one = by_end.pop((str(sensor.id), wire.lead), None)
+            if one is None:
+                sensor.wires.remove(wire)
+            else:
+                _write(wire, one)
+        for end in [end for end in by_end if end[0] == str(sensor.id)]:
+            wire = Wire(lead=end[1])
+            _write(wire, by_end.pop(end))
+            sensor.wires.append(wire)
+    for device in wiring.devices:
+        sensor = next(one for one in rig.sensors if str(one.id) == device.key)
+        if device.address is not None:
+            sensor.fitting = {**(sensor.fitting or {}), "address": device.address}
+    session.flush()
+
+
+def _write(wire: Wire, one: Connection) -> None:
+    wire.to, wire.colour, wire.is_fixed = one.to, one.colour, one.is_fixed
+    wire.beads = _CONNECTION.dump_python(one, mode="json", exclude_defaults=True).get("beads", [])
+
+
+def ticks_of(session: Session, rig: Rig) -> dict[str, WiringTick]:
+    """What was ticked, by step."""
+    rows = session.scalars(select(WiringTick).where(WiringTick.rig_id == rig.id))
+    return {row.key: row for row in rows}
+
+
+def steps_of(session: Session, rig: Rig, wiring: Wiring) -> tuple[TickedStep, ...]:
+    """The wiring list with its ticks; a tick for a step that has changed since is gone."""
+    ticks = ticks_of(session, rig)
+    found = []
+    for step in wiring_steps(wiring):
+        tick = ticks.get(step.key)
+        if tick is None or tick.fingerprint != step.fingerprint:
+            found.append(TickedStep(step))
+        else:
+            found.append(TickedStep(step, tick.done_at, tick.seen_at, tick.measured_v))
+    return tuple(found)
+
+
+def grounds_of(wiring: Wiring, device: str) -> dict[str, str]:
+    """What a look at a device's wiring rests on: board, and where each lead goes."""
+    leads = {one.lead: one.words for one in wiring.connections if one.device == device}
+    return {"board": wiring.board.label, **dict(sorted(leads.items()))}
+
+
+def findings_about(findings: Iterable[WiringFinding], device: str) -> tuple[WiringFinding, ...]:
+    """The findings that touch one device."""
+    return tuple(one for one in findings if any(spot.device == device for spot in one.spots))
