@@ -3,7 +3,7 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react()],
-  build: { target: "es2022", assetsInlineLimit: 0, sourcemap: false },
+  build: { target: "es2022", assetsInlineLimit: 0, sourcemap: false, chunkSizeWarningLimit: 1600 },
   css: {
     preprocessorOptions: {
       scss: {

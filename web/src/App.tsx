@@ -9,6 +9,10 @@ import { usePreferences } from "./shell/preferences";
 import { UnitContext } from "./units/units";
 
 const BenchPage = lazy(() => import("./bench/BenchPage"));
+const FamiliesPage = lazy(() => import("./families/FamiliesPage"));
+const PartsPage = lazy(() => import("./parts/PartsPage"));
+const SheetPage = lazy(() => import("./wire/SheetPage"));
+const WirePage = lazy(() => import("./wire/WirePage"));
 
 export function App() {
   const [{ units }] = usePreferences();
@@ -20,6 +24,14 @@ export function App() {
             <Route path="/" element={<RigList leaveWhenOne />} />
             <Route path="/rigs" element={<RigList />} />
             <Route path="/rigs/:rigId" element={<RigHome />} />
+            <Route path="/rigs/:rigId/wire" element={<Navigate to="plan" replace />} />
+            <Route path="/rigs/:rigId/wire/:view" element={<WirePage />} />
+            <Route path="/rigs/:rigId/sheet" element={<SheetPage />} />
+            <Route path="/parts" element={<PartsPage />} />
+            <Route path="/parts/:bench" element={<PartsPage />} />
+            <Route path="/families" element={<Navigate to="board" replace />} />
+            <Route path="/families/:kind" element={<FamiliesPage />} />
+            <Route path="/families/:kind/:name" element={<FamiliesPage />} />
             <Route path="/sensors/:sensorId" element={<Navigate to="heard" replace />} />
             <Route path="/sensors/:sensorId/:stage" element={<BenchPage />} />
             <Route

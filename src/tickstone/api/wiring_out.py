@@ -18,10 +18,10 @@ from tickstone.api.schemas.wiring import (
     RailOut,
     SettingsIn,
     SpotOut,
-    StepOut,
     WiredDeviceOut,
     WiringFindingOut,
     WiringOut,
+    WiringStepOut,
 )
 from tickstone.core.display import prefixed
 from tickstone.core.families.board_family import RailKind
@@ -254,12 +254,12 @@ def _number_out(number: Number) -> NumberOut:
     return NumberOut(name=number.name, value=number.value, unit=number.unit, text=text)
 
 
-def _step_out(ticked: TickedStep) -> StepOut:
+def _step_out(ticked: TickedStep) -> WiringStepOut:
     step, expected = ticked.step, ticked.step.expected
     passes = None
     if expected is not None and ticked.measured_v is not None:
         passes = expected.passes(ticked.measured_v)
-    return StepOut(
+    return WiringStepOut(
         key=step.key,
         phase=step.phase,
         heading=step.phase.heading,

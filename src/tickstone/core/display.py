@@ -47,7 +47,10 @@ def measured(value: float, u: float, unit: str) -> str:
     return f"{grouped(value, decimals)} {unit} ± {grouped(expanded(u), decimals)} {unit}"
 
 
-_PREFIXES = ((1e9, "G"), (1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"))
+PREFIX_SCALES = {
+    **{"G": 1e9, "M": 1e6, "k": 1e3, "": 1.0},
+    **{"m": 1e-3, "µ": 1e-6, "n": 1e-9, "p": 1e-12},
+}
 
 
 def prefixed(value: float, unit: str, digits: int = 3) -> str:
@@ -59,9 +62,10 @@ def prefixed(value: float, unit: str, digits: int = 3) -> str:
     if value == 0.0 or not math.isfinite(value):
         return f"{value:g} {unit}"
     rounded = float(f"{value:.{digits}g}")
-    scale, prefix = next(
-        (one for one in _PREFIXES if abs(rounded) >= one[0] * 0.9999999), (1e-12, "p")
+    prefix = next(
+        (one for one, scale in PREFIX_SCALES.items() if abs(rounded) >= scale * 0.9999999), "p"
     )
+    scale = PREFIX_SCALES[prefix]
     text = f"{rounded / scale:.{digits}g}"
     if "e" in text:
         text = f"{rounded / scale:.0f}"

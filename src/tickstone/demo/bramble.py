@@ -21,13 +21,14 @@ from tickstone.store.models import (
     Sensor,
     SignOff,
     Threshold,
+    WiringTick,
     utc_now,
 )
 from tickstone.work.cache import RecordingCache
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.fitting import calibration_row, fit_recording
 from tickstone.work.importing import NewRecording, read_into
-from tickstone.work.wiring import grounds_of, wiring_of
+from tickstone.work.wiring import grounds_of, steps_of, wiring_of
 
 SHED_AIR = AirConditions(16.0, 0.58)
 
@@ -41,6 +42,9 @@ _PLACES = {
     "Shed air": "deck, shaded",
     "Battery": "four cells",
 }
+
+
+_CHANGED_SINCE = ("BAT+",)
 
 
 def plant_bramble(session: Session) -> Rig:
@@ -68,6 +72,18 @@ def _sign_wiring(session: Session, rig: Rig) -> None:
     """Two people looked it over; the battery's divider has been changed since."""
     wiring = wiring_of(session, rig, catalogue_of(session))
     assert wiring is not None
+    noted_at = utc_now() - timedelta(days=20)
+    for one in steps_of(session, rig, wiring):
+        if one.step.expected is None and one.step.lead not in _CHANGED_SINCE:
+            session.add(
+                WiringTick(
+                    rig_id=rig.id,
+                    key=one.step.key,
+                    fingerprint=one.step.fingerprint,
+                    done_at=noted_at,
+                    seen_at=noted_at if one.step.needs_second else None,
+                )
+            )
     for sensor in rig.sensors:
         grounds = grounds_of(wiring, str(sensor.id))
         if sensor.name == "Battery":
@@ -79,7 +95,7 @@ def _sign_wiring(session: Session, rig: Rig) -> None:
                 is_right=True,
                 note="looked over by two people",
                 grounds=grounds,
-                at=utc_now() - timedelta(days=20),
+                at=noted_at,
             )
         )
 

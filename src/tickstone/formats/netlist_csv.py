@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from tickstone.core.part_benches.values import part_value, short_value
 from tickstone.core.wiring.bead import Bead, BeadKind
 from tickstone.core.wiring.netlist import MOST_BEADS, Connection, Wiring
@@ -35,13 +37,14 @@ def read_netlist_csv(text: str, wiring: Wiring) -> tuple[Connection, ...]:
 
     Raises ValueError naming the line and what does not do.
     """
-    keys = {device.name: device.key for device in wiring.devices}
-    if len(keys) < len(wiring.devices):
-        raise ValueError("two devices of this rig have the same name; name them apart first")
-    keys |= {device.key: device.key for device in wiring.devices}
+    named = Counter(device.name for device in wiring.devices)
+    keys = {device.key: device.key for device in wiring.devices}
+    keys |= {device.name: device.key for device in wiring.devices if named[device.name] == 1}
     connections = []
     for row in read_table(text, HEADER[:3], MOST_ROWS):
         where = f"line {row['line']}"
+        if named[row["device"]] > 1:
+            raise ValueError(f"{where}: two devices are called “{row['device']}”; name them apart")
         if row["device"] not in keys:
             raise ValueError(f"{where}: there is no device “{row['device'][:60]}” on this rig")
         parts = [part for part in row.get("parts", "").split(";") if part.strip()]

@@ -44,6 +44,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/families": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Families
+         * @description Every family one can choose from, own ones first.
+         */
+        get: operations["list_families"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/recognise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recognise Labels
+         * @description Which devices have these labels printed beside their pins, the likeliest first.
+         */
+        post: operations["recognise_labels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/schemas/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Family Schema
+         * @description The JSON Schema a family's file keeps to.
+         */
+        get: operations["read_family_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Family
+         * @description Add a family of one's own: described here, cloned, or from a file.
+         */
+        post: operations["add_family"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/{kind}/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Family
+         * @description A family with its whole description.
+         */
+        get: operations["read_family"];
+        /**
+         * Change Family
+         * @description Change a family of one's own; rigs that use it are checked anew.
+         */
+        put: operations["change_family"];
+        post?: never;
+        /**
+         * Delete Family
+         * @description Put a family of one's own away. What uses it keeps it; `restore` offers it again.
+         */
+        delete: operations["delete_family"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/{kind}/{name}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Family File
+         * @description A family as a file to share.
+         */
+        get: operations["read_family_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/{kind}/{name}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Family
+         * @description Offer a family again that was put away.
+         */
+        post: operations["restore_family"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -186,6 +334,46 @@ export interface paths {
          * @description Bring a hidden mark back.
          */
         post: operations["restore_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Part Benches
+         * @description Every bench with its inputs.
+         */
+        get: operations["list_part_benches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Work Out Parts
+         * @description Do a bench's sum. Saves nothing.
+         */
+        post: operations["work_out_parts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -436,6 +624,218 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{rig_id}/time-budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Time Budget
+         * @description What each reading, print and delay costs per turn, and what follows.
+         */
+        get: operations["read_time_budget"];
+        /**
+         * Change Program
+         * @description Say what the program does besides reading.
+         */
+        put: operations["change_program"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/wiring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Wiring
+         * @description Where every lead goes, what the checks find, the wiring list and the bill of materials.
+         */
+        get: operations["read_wiring"];
+        /**
+         * Change Wiring
+         * @description Put a whole wiring in place of the one before. Refused whole when one lead is wrong.
+         */
+        put: operations["change_wiring"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/wiring/bill.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Bill
+         * @description The bill of materials as CSV.
+         */
+        get: operations["read_bill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/wiring/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Wiring File
+         * @description The wiring as a JSON file that stands by itself: own families are in it.
+         */
+        get: operations["read_wiring_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/wiring/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Wiring
+         * @description Take a wiring from a JSON file, devices and board with it, or a netlist from CSV.
+         *
+         *     All or nothing: when a line does not do, the wiring stays as it was.
+         */
+        post: operations["import_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/wiring/netlist.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Netlist
+         * @description The netlist as CSV: one row for each wire.
+         */
+        get: operations["read_netlist"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/wiring/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Wiring
+         * @description Give every loose lead a place and the parts it takes, and save that.
+         */
+        post: operations["propose_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/wiring/repair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Repair Wiring
+         * @description Mend one finding, or with `*` all that have a repair.
+         */
+        post: operations["repair_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/wiring/sign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Wiring
+         * @description Note the wiring as right: two names, the list done and seen, and no error standing.
+         *
+         *     Devices noted before whose wires are the same keep their date.
+         */
+        post: operations["sign_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/wiring/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Tick Step
+         * @description Tick a step of the wiring list, or write down what was measured.
+         */
+        put: operations["tick_step"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sensors/{sensor_id}": {
         parameters: {
             query?: never;
@@ -629,6 +1029,12 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Ability
+         * @description What a pin can do.
+         * @enum {string}
+         */
+        Ability: "digital_in" | "digital_out" | "analogue" | "pwm" | "interrupt" | "sda" | "scl";
+        /**
          * Air
          * @description Air with the tolerances (half widths) of what measured it.
          * @example {
@@ -739,6 +1145,102 @@ export interface components {
             total: number;
         };
         /**
+         * BeadIn
+         * @description A part on a wire, in order from the device to the board.
+         */
+        BeadIn: {
+            /** Farad */
+            farad?: number | null;
+            kind: components["schemas"]["BeadKind"];
+            /** Ohm */
+            ohm?: number | null;
+            /**
+             * Power W
+             * @default 0.25
+             */
+            power_w?: number;
+            /**
+             * Rail
+             * @default
+             */
+            rail?: string;
+            /**
+             * Tolerance
+             * @default 0.05
+             */
+            tolerance?: number;
+        };
+        /**
+         * BeadKind
+         * @description SERIES lies in the wire; the others go from the wire to a rail.
+         *
+         *     PIN_PULL_UP is the pin's own pull-up, switched on by the program.
+         * @enum {string}
+         */
+        BeadKind: "series" | "pull_up" | "pull_down" | "capacitor" | "pin_pull_up";
+        /**
+         * BeadOut
+         * @description A part with its words and, for a resistor, its bands.
+         */
+        BeadOut: {
+            /** Bands */
+            bands: string[];
+            /** Farad */
+            farad: number | null;
+            kind: components["schemas"]["BeadKind"];
+            /** Ohm */
+            ohm: number | null;
+            /**
+             * Power W
+             * @default 0.25
+             */
+            power_w: number;
+            /**
+             * Rail
+             * @default
+             */
+            rail: string;
+            /**
+             * Tolerance
+             * @default 0.05
+             */
+            tolerance: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * BillLineOut
+         * @description A line of the bill of materials.
+         */
+        BillLineOut: {
+            /** Bands */
+            bands: string[];
+            /** Count */
+            count: number;
+            /** Detail */
+            detail: string;
+            /** Used At */
+            used_at: string[];
+            /** What */
+            what: string;
+        };
+        /**
+         * BoardOut
+         * @description The rig's board.
+         */
+        BoardOut: {
+            /** Label */
+            label: string;
+            /** Logic V */
+            logic_v: number;
+            /** Name */
+            name: string;
+            /** References */
+            references: string[];
+            /** What */
+            what: string;
+        };
+        /**
          * CalibrationOut
          * @description A calibration as kept; it never changes.
          */
@@ -785,6 +1287,46 @@ export interface components {
             u_input: number;
         };
         /**
+         * ConnectionIn
+         * @description Where a lead goes. device: number of the sensor.
+         */
+        ConnectionIn: {
+            /** Beads */
+            beads?: components["schemas"]["BeadIn"][];
+            /**
+             * Colour
+             * @default
+             */
+            colour?: string;
+            /** Device */
+            device: number;
+            /**
+             * Is Fixed
+             * @default false
+             */
+            is_fixed?: boolean;
+            /** Lead */
+            lead: string;
+            /** To */
+            to: string;
+        };
+        /**
+         * CostOut
+         * @description One line of the sum, s.
+         */
+        CostOut: {
+            /** Name */
+            name: string;
+            /** Other Way S */
+            other_way_s: number;
+            /** Seconds */
+            seconds: number;
+            /** Source */
+            source: string;
+            /** What */
+            what: string;
+        };
+        /**
          * DecisionOut
          * @description A stretch with one decision.
          */
@@ -800,6 +1342,40 @@ export interface components {
             to_s: number;
         };
         /**
+         * DeviceKind
+         * @description What it is for.
+         * @enum {string}
+         */
+        DeviceKind: "sensor" | "indicator" | "actuator";
+        /**
+         * DrawOut
+         * @description One consumer of a rail, A.
+         */
+        DrawOut: {
+            /** Name */
+            name: string;
+            /** Peak A */
+            peak_a: number;
+            /** Usual A */
+            usual_a: number;
+        };
+        /**
+         * EndOut
+         * @description Where a lead goes. colour: as chosen; shown_colour: the usual one when none was.
+         */
+        EndOut: {
+            /** Beads */
+            beads: components["schemas"]["BeadOut"][];
+            /** Colour */
+            colour: string;
+            /** Is Fixed */
+            is_fixed: boolean;
+            /** Shown Colour */
+            shown_colour: string;
+            /** To */
+            to: string;
+        };
+        /**
          * ExampleOut
          * @description An example log.
          */
@@ -808,6 +1384,71 @@ export interface components {
             description: string;
             /** Name */
             name: string;
+        };
+        /**
+         * FamilyIn
+         * @description A family's description, as JSON text so that every number stays as it was written.
+         * @example {
+         *       "text": "{\"name\": \"shed_button\", \"label\": \"shed button\", \"kind\": \"sensor\", \"what\": \"A push button.\", \"leads\": [{\"name\": \"GND\", \"role\": \"ground\", \"labels\": [\"GND\"]}]}"
+         *     }
+         */
+        FamilyIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * FamilyOut
+         * @description A family with its whole description, as it stands in its file.
+         */
+        FamilyOut: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Group */
+            group: string;
+            /** Has Chain */
+            has_chain: boolean;
+            /** Is Own */
+            is_own: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "board" | "device";
+            /** Label */
+            label: string;
+            /** Leads */
+            leads: string[];
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * FamilySummary
+         * @description A family in a list. leads: of a device, or pins of a board, as printed.
+         */
+        FamilySummary: {
+            /** Group */
+            group: string;
+            /** Has Chain */
+            has_chain: boolean;
+            /** Is Own */
+            is_own: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "board" | "device";
+            /** Label */
+            label: string;
+            /** Leads */
+            leads: string[];
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
         };
         /**
          * FieldProblem
@@ -861,6 +1502,22 @@ export interface components {
             scale_u: number;
             /** U At 1M M */
             u_at_1m_m: number;
+        };
+        /**
+         * Fitting
+         * @description What was said of a device: its bus address, fastest pulses, full charge, and where it looks.
+         *
+         *     SI: Hz, V, rad, left of ahead positive.
+         */
+        Fitting: {
+            /** Address */
+            address?: number | null;
+            /** Facing Rad */
+            facing_rad?: number | null;
+            /** Full Charge V */
+            full_charge_v?: number | null;
+            /** Pulse Hz */
+            pulse_hz?: number | null;
         };
         /**
          * FixedRuleOut
@@ -917,6 +1574,57 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "reading" | "done" | "failed" | "cancelled";
+        };
+        /**
+         * InputOut
+         * @description An input of a bench. options: for one of a few words; low, high: for a number.
+         */
+        InputOut: {
+            /** Default */
+            default: number | string;
+            /** Help */
+            help: string;
+            /** High */
+            high: number | null;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number | null;
+            /** Name */
+            name: string;
+            /** Options */
+            options: string[];
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * LabelsIn
+         * @description Labels printed beside the pins.
+         * @example {
+         *       "labels": "VCC TRIG ECHO GND"
+         *     }
+         */
+        LabelsIn: {
+            /** Labels */
+            labels: string;
+        };
+        /**
+         * LeadOut
+         * @description A lead. wants: what its pin has to be able to do; empty for one that goes to a rail.
+         */
+        LeadOut: {
+            end: components["schemas"]["EndOut"] | null;
+            /** Is Optional */
+            is_optional: boolean;
+            /** Labels */
+            labels: string[];
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /** Role Words */
+            role_words: string;
+            /** Wants */
+            wants: components["schemas"]["Ability"][];
         };
         /**
          * MarkIn
@@ -1003,6 +1711,23 @@ export interface components {
             marks: components["schemas"]["MarkOut"][];
         };
         /**
+         * MatchOut
+         * @description A family these labels may belong to.
+         */
+        MatchOut: {
+            family: components["schemas"]["FamilySummary"];
+            /** Is Exact */
+            is_exact: boolean;
+            /** Missing */
+            missing: string[];
+            /** Renamed */
+            renamed: components["schemas"]["RenamedOut"][];
+            /** Score */
+            score: number;
+            /** Strange */
+            strange: string[];
+        };
+        /**
          * NextOut
          * @description The stone to turn to.
          */
@@ -1015,6 +1740,20 @@ export interface components {
             sensor_name: string;
             stage: components["schemas"]["WorkStage"];
             state: components["schemas"]["StoneState"];
+        };
+        /**
+         * NumberOut
+         * @description A number a finding rests on. text: as a person reads it.
+         */
+        NumberOut: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /**
          * Parameters
@@ -1179,6 +1918,75 @@ export interface components {
             timeout_us: number;
         };
         /**
+         * PartBenchOut
+         * @description A bench and its inputs.
+         */
+        PartBenchOut: {
+            /** Inputs */
+            inputs: components["schemas"]["InputOut"][];
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * PartInputs
+         * @description Inputs by name; those left out keep their defaults.
+         * @example {
+         *       "inputs": {
+         *         "current_ma": 15,
+         *         "supply_v": 5
+         *       }
+         *     }
+         */
+        PartInputs: {
+            /** Inputs */
+            inputs: {
+                [key: string]: number | string;
+            };
+        };
+        /**
+         * PeriodOut
+         * @description How long a sensor goes unread, s.
+         */
+        PeriodOut: {
+            /** Device */
+            device: string;
+            /** Seconds */
+            seconds: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Phase
+         * @description The order of work (common practice).
+         * @enum {string}
+         */
+        Phase: "off" | "ground" | "supply" | "signal" | "polarity" | "look" | "power";
+        /**
+         * PinOut
+         * @description A pin of the board and who ends on it.
+         */
+        PinOut: {
+            /** Abilities */
+            abilities: components["schemas"]["Ability"][];
+            /** Caution */
+            caution: string;
+            /** Name */
+            name: string;
+            use: components["schemas"]["PinUse"];
+            /** Used By */
+            used_by: string[];
+        };
+        /**
+         * PinUse
+         * @description A job of the board's own that a pin has besides.
+         * @enum {string}
+         */
+        PinUse: "none" | "serial" | "boot" | "lamp";
+        /**
          * PreviewRow
          * @description A line of the file, cut into cells.
          */
@@ -1218,6 +2026,126 @@ export interface components {
             status: number;
             /** Title */
             title: string;
+        };
+        /**
+         * ProgramIn
+         * @description What the program does besides reading; see the core's Program.
+         * @example {
+         *       "baud": 9600,
+         *       "characters": 40
+         *     }
+         */
+        "ProgramIn-Input": {
+            /**
+             * Baud
+             * @default 9600
+             */
+            baud?: number;
+            /**
+             * Characters
+             * @default 20
+             */
+            characters?: number;
+            /**
+             * Delay S
+             * @default 0
+             */
+            delay_s?: number;
+            /**
+             * Is Interleaved
+             * @default false
+             */
+            is_interleaved?: boolean;
+            /**
+             * Other S
+             * @default 0.001
+             */
+            other_s?: number;
+        };
+        /**
+         * ProgramIn
+         * @description What the program does besides reading; see the core's Program.
+         * @example {
+         *       "baud": 9600,
+         *       "characters": 40
+         *     }
+         */
+        "ProgramIn-Output": {
+            /**
+             * Baud
+             * @default 9600
+             */
+            baud: number;
+            /**
+             * Characters
+             * @default 20
+             */
+            characters: number;
+            /**
+             * Delay S
+             * @default 0
+             */
+            delay_s: number;
+            /**
+             * Is Interleaved
+             * @default false
+             */
+            is_interleaved: boolean;
+            /**
+             * Other S
+             * @default 0.001
+             */
+            other_s: number;
+        };
+        /**
+         * ProposalOut
+         * @description The wiring as proposed and saved. impossible: why some leads got no pin, or empty.
+         */
+        ProposalOut: {
+            /** Impossible */
+            impossible: string;
+            wiring: components["schemas"]["WiringOut"];
+        };
+        /**
+         * ProposeIn
+         * @description again: choose anew for everything that is not fixed.
+         * @example {
+         *       "again": false
+         *     }
+         */
+        ProposeIn: {
+            /**
+             * Again
+             * @default false
+             */
+            again?: boolean;
+            /** Revision */
+            revision?: number | null;
+        };
+        /**
+         * RailKind
+         * @description GROUND; REGULATED: the board gives it; INPUT: the person feeds it, such as a battery.
+         * @enum {string}
+         */
+        RailKind: "ground" | "regulated" | "input";
+        /**
+         * RailOut
+         * @description A rail and what is drawn from it, A.
+         */
+        RailOut: {
+            /** Draws */
+            draws: components["schemas"]["DrawOut"][];
+            kind: components["schemas"]["RailKind"];
+            /** Limit A */
+            limit_a: number | null;
+            /** Name */
+            name: string;
+            /** Peak A */
+            peak_a: number;
+            /** Usual A */
+            usual_a: number;
+            /** Volts */
+            volts: number;
         };
         /**
          * ReadIn
@@ -1322,6 +2250,45 @@ export interface components {
             source_name: string;
         };
         /**
+         * RenamedOut
+         * @description A label and the lead it belongs to.
+         */
+        RenamedOut: {
+            /** Label */
+            label: string;
+            /** Lead */
+            lead: string;
+        };
+        /**
+         * RepairIn
+         * @description key: of the finding to mend; `*` for all that can be.
+         * @example {
+         *       "key": "*"
+         *     }
+         */
+        RepairIn: {
+            /** Key */
+            key: string;
+            /** Revision */
+            revision?: number | null;
+        };
+        /**
+         * ResultOut
+         * @description A result in its unit. text: as a person reads it.
+         */
+        ResultOut: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** U */
+            u: number;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * RigChange
          * @description What to change of a rig; the rest stays.
          * @example {
@@ -1343,7 +2310,7 @@ export interface components {
          * RigIn
          * @description A new rig.
          * @example {
-         *       "board": "5 V 8-bit board",
+         *       "board": "five_volt_8bit_small",
          *       "name": "Bramble"
          *     }
          */
@@ -1380,6 +2347,8 @@ export interface components {
             air: components["schemas"]["Air-Output"];
             /** Board */
             board: string;
+            /** Board Label */
+            board_label: string;
             /** Description */
             description: string;
             /** Id */
@@ -1401,6 +2370,8 @@ export interface components {
         RigSummary: {
             /** Board */
             board: string;
+            /** Board Label */
+            board_label: string;
             /** Description */
             description: string;
             /** Id */
@@ -1412,6 +2383,12 @@ export interface components {
             /** Ticked */
             ticked: number;
         };
+        /**
+         * Role
+         * @description What a lead is, seen from the device.
+         * @enum {string}
+         */
+        Role: "supply" | "ground" | "output" | "analogue" | "input" | "two_way" | "sda" | "scl" | "anode" | "cathode" | "collector" | "emitter" | "battery";
         /**
          * SameFile
          * @description A recording made from the very same file.
@@ -1441,8 +2418,7 @@ export interface components {
         SensorChange: {
             /** Calibration Id */
             calibration_id?: number | null;
-            /** Leads */
-            leads?: string | null;
+            fitting?: components["schemas"]["Fitting"] | null;
             /** Name */
             name?: string | null;
             parameters?: components["schemas"]["Parameters-Input"] | null;
@@ -1454,7 +2430,7 @@ export interface components {
          * @description A new sensor.
          * @example {
          *       "family": "ultrasonic_ranger",
-         *       "name": "Front ranger"
+         *       "name": "Rear ranger"
          *     }
          */
         SensorIn: {
@@ -1463,11 +2439,7 @@ export interface components {
              * @default ultrasonic_ranger
              */
             family?: string;
-            /**
-             * Leads
-             * @default
-             */
-            leads?: string;
+            fitting?: components["schemas"]["Fitting"] | null;
             /** Name */
             name: string;
             /**
@@ -1499,11 +2471,11 @@ export interface components {
             has_chain: boolean;
             /** Id */
             id: number;
-            /** Leads */
-            leads: string;
             /** Name */
             name: string;
             parameters: components["schemas"]["Parameters-Output"];
+            /** Pins */
+            pins: string;
             /** Place */
             place: string;
             /** Recordings */
@@ -1532,14 +2504,42 @@ export interface components {
             has_chain: boolean;
             /** Id */
             id: number;
-            /** Leads */
-            leads: string;
             /** Name */
             name: string;
+            /** Pins */
+            pins: string;
             /** Place */
             place: string;
             /** Stones */
             stones: components["schemas"]["StoneOut"][];
+        };
+        /**
+         * SettingsIn
+         * @description What the rig as a whole decides; see the core's Settings.
+         */
+        SettingsIn: {
+            /**
+             * Bus Hz
+             * @default 100000
+             */
+            bus_hz?: number;
+            /**
+             * Fires In Turn
+             * @default false
+             */
+            fires_in_turn?: boolean;
+            /**
+             * Reference
+             * @default
+             */
+            reference?: string;
+            /** Vin V */
+            vin_v?: number | null;
+            /**
+             * Wire M
+             * @default 0.3
+             */
+            wire_m?: number;
         };
         /**
          * ShapeIn
@@ -1572,6 +2572,27 @@ export interface components {
             time_column: number | null;
             /** Time Unit */
             time_unit: string;
+        };
+        /**
+         * SignIn
+         * @description Two names: who wired it and who looked it over.
+         * @example {
+         *       "looked_by": "Ben",
+         *       "rest": true,
+         *       "wired_by": "Ada"
+         *     }
+         */
+        SignIn: {
+            /** Looked By */
+            looked_by: string;
+            /**
+             * Rest
+             * @description Tick the rest of the list as done and seen.
+             * @default false
+             */
+            rest?: boolean;
+            /** Wired By */
+            wired_by: string;
         };
         /**
          * SignOffIn
@@ -1609,6 +2630,18 @@ export interface components {
             /** Note */
             note: string;
             stage: components["schemas"]["WorkStage"];
+        };
+        /**
+         * SpotOut
+         * @description A place in the wiring. device: number of the sensor, or null.
+         */
+        SpotOut: {
+            /** Device */
+            device: number | null;
+            /** Lead */
+            lead: string;
+            /** Pin */
+            pin: string;
         };
         /**
          * StepOut
@@ -1670,7 +2703,9 @@ export interface components {
         StoneState: "hollow" | "ticked" | "stale" | "failing" | "absent";
         /**
          * StoppingIn
-         * @description What the rig does. Times left out are taken from the newest recording and the chain.
+         * @description What the rig does.
+         *
+         *     Times left out are taken from the newest recording, the chain and the rig's time budget.
          * @example {
          *       "deceleration_m_per_s2": 1.5,
          *       "loop_s": 0.04,
@@ -1692,11 +2727,8 @@ export interface components {
             deceleration_u?: number;
             /** Filter S */
             filter_s?: number | null;
-            /**
-             * Loop S
-             * @default 0.02
-             */
-            loop_s?: number;
+            /** Loop S */
+            loop_s?: number | null;
             /**
              * Margin M
              * @default 0.05
@@ -1727,6 +2759,8 @@ export interface components {
             filter_s: number;
             /** Greatest Speed M Per S */
             greatest_speed_m_per_s: number | null;
+            /** Loop S */
+            loop_s: number;
             /** Margin M */
             margin_m: number;
             /** Note */
@@ -1792,6 +2826,46 @@ export interface components {
             /** Stop M */
             stop_m: number;
             stopping: components["schemas"]["StoppingIn"] | null;
+        };
+        /**
+         * TickIn
+         * @description How far a step of the list is. Left-out fields stay.
+         * @example {
+         *       "done": true,
+         *       "key": "off"
+         *     }
+         */
+        TickIn: {
+            /** Done */
+            done?: boolean | null;
+            /** Key */
+            key: string;
+            /** Measured V */
+            measured_v?: number | null;
+            /** Seen */
+            seen?: boolean | null;
+        };
+        /**
+         * TimeBudgetOut
+         * @description The sum, s. other_way_s: one turn when working the other way. slots: rangers in turn.
+         */
+        TimeBudgetOut: {
+            /** Blind S */
+            blind_s: number;
+            bottleneck: components["schemas"]["CostOut"] | null;
+            /** Costs */
+            costs: components["schemas"]["CostOut"][];
+            /** Loop S */
+            loop_s: number;
+            /** Other Way S */
+            other_way_s: number;
+            /** Periods */
+            periods: components["schemas"]["PeriodOut"][];
+            program: components["schemas"]["ProgramIn-Output"];
+            /** Rate Hz */
+            rate_hz: number;
+            /** Slots */
+            slots: string[][];
         };
         /**
          * ViewIn
@@ -1874,11 +2948,186 @@ export interface components {
             working: components["schemas"]["StepOut"][];
         };
         /**
+         * WiredDeviceOut
+         * @description A device with its leads and what was said of it. asks: which of these matter for it.
+         */
+        WiredDeviceOut: {
+            /** Address */
+            address: number | null;
+            /** Addresses */
+            addresses: number[];
+            /** Asks */
+            asks: string[];
+            /** Errors */
+            errors: number;
+            /** Facing Rad */
+            facing_rad: number | null;
+            /** Family */
+            family: string;
+            /** Family Label */
+            family_label: string;
+            /** Full Charge V */
+            full_charge_v: number | null;
+            /** Id */
+            id: number;
+            /** Is Signed */
+            is_signed: boolean;
+            kind: components["schemas"]["DeviceKind"];
+            /** Leads */
+            leads: components["schemas"]["LeadOut"][];
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Pulse Hz */
+            pulse_hz: number | null;
+        };
+        /**
+         * WiringFileIn
+         * @description A wiring as JSON, or a netlist as CSV, as text.
+         * @example {
+         *       "text": "device,lead,to\r\nFront ranger,VCC,5V\r\n"
+         *     }
+         */
+        WiringFileIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * WiringFindingOut
+         * @description What a check found. repair: what one press would do, or null.
+         */
+        WiringFindingOut: {
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Message */
+            message: string;
+            /** Numbers */
+            numbers: components["schemas"]["NumberOut"][];
+            /** Repair */
+            repair: string | null;
+            /** Severity */
+            severity: string;
+            /** Source */
+            source: string;
+            /** Spots */
+            spots: components["schemas"]["SpotOut"][];
+            /** Where */
+            where: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * WiringIn
+         * @description The whole wiring. revision: of the wiring it replaces; refused when that has moved on.
+         * @example {
+         *       "connections": [
+         *         {
+         *           "device": 1,
+         *           "lead": "VCC",
+         *           "to": "5V"
+         *         }
+         *       ]
+         *     }
+         */
+        WiringIn: {
+            /** Connections */
+            connections: components["schemas"]["ConnectionIn"][];
+            /** Revision */
+            revision?: number | null;
+            settings?: components["schemas"]["SettingsIn"] | null;
+        };
+        /**
+         * WiringOut
+         * @description Everything about a rig's wiring. board: null until one is chosen.
+         */
+        WiringOut: {
+            /** Bill */
+            bill: components["schemas"]["BillLineOut"][];
+            board: components["schemas"]["BoardOut"] | null;
+            /** Colours */
+            colours: string[];
+            /** Devices */
+            devices: components["schemas"]["WiredDeviceOut"][];
+            /** Findings */
+            findings: components["schemas"]["WiringFindingOut"][];
+            /** Loose */
+            loose: number;
+            /** Pins */
+            pins: components["schemas"]["PinOut"][];
+            /** Rails */
+            rails: components["schemas"]["RailOut"][];
+            /** Revision */
+            revision: number;
+            /** Rig Id */
+            rig_id: number;
+            /** Rig Name */
+            rig_name: string;
+            settings: components["schemas"]["SettingsIn"];
+            /** Steps */
+            steps: components["schemas"]["WiringStepOut"][];
+            /** Unsigned */
+            unsigned: number;
+        };
+        /**
+         * WiringStepOut
+         * @description A line of the wiring list. low_v, high_v: what has to be measured, for a test point.
+         */
+        WiringStepOut: {
+            /** Caution */
+            caution: string;
+            /** Colour */
+            colour: string;
+            /** Device */
+            device: number | null;
+            /** Done */
+            done: boolean;
+            /** Heading */
+            heading: string;
+            /** High V */
+            high_v: number | null;
+            /** Is Complete */
+            is_complete: boolean;
+            /** Key */
+            key: string;
+            /** Lead */
+            lead: string;
+            /** Low V */
+            low_v: number | null;
+            /** Measured V */
+            measured_v: number | null;
+            /** Needs Second */
+            needs_second: boolean;
+            /** Passes */
+            passes: boolean | null;
+            phase: components["schemas"]["Phase"];
+            /** Seen */
+            seen: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
          * WorkStage
          * @description The five stages of the work, in their order.
          * @enum {string}
          */
         WorkStage: "wired" | "heard" | "calibrated" | "tuned" | "driven";
+        /**
+         * WorkedOut
+         * @description The working, the results, and what Tick Stone thinks of them.
+         */
+        WorkedOut: {
+            /** Bands */
+            bands: string[];
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Results */
+            results: components["schemas"]["ResultOut"][];
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -1934,6 +3183,298 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_families: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilySummary"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recognise_labels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_family_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "board" | "device";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_family: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "board" | "device";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FamilyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_family: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "board" | "device";
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_family: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "board" | "device";
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FamilyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_family: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "board" | "device";
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_family_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "board" | "device";
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_family: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "board" | "device";
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyOut"];
+                };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
             "4XX": {
@@ -2228,6 +3769,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MarksOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_part_benches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartBenchOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    work_out_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartInputs"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkedOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -2774,6 +4379,406 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SensorOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_time_budget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeBudgetOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgramIn-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeBudgetOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WiringIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_bill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_wiring_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WiringFileIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_netlist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    propose_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    repair_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepairIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tick_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

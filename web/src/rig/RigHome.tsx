@@ -7,7 +7,6 @@ import { Empty, Skeleton, Trouble } from "../shell/States";
 import { StoneMark } from "../stones/StoneMark";
 import { StoneTable } from "../stones/StoneTable";
 import { quantityText, useUnits } from "../units/units";
-import { AddSensor } from "./AddSensor";
 import { ConditionsForm } from "./ConditionsForm";
 import { NEXT_WORDS } from "./nextWords";
 
@@ -16,7 +15,7 @@ export function RigHome() {
   const rigId = Number(useParams()["rigId"]) || -1;
   const rig = useRig(rigId);
   const units = useUnits();
-  const [open, setOpen] = useState<"conditions" | "sensor" | null>(null);
+  const [open, setOpen] = useState<"conditions" | null>(null);
   const data = rig.data;
   return (
     <Shell rig={data}>
@@ -47,17 +46,12 @@ export function RigHome() {
                 >
                   Change the air
                 </Button>
-                <Button
-                  variant="outline-primary"
-                  aria-expanded={open === "sensor"}
-                  onClick={() => setOpen(open === "sensor" ? null : "sensor")}
-                >
-                  Add a sensor
-                </Button>
+                <Link className="btn btn-outline-primary" to={`/rigs/${data.id}/wire/plan`}>
+                  Wiring <kbd>W</kbd>
+                </Link>
               </div>
             </header>
             {open === "conditions" && <ConditionsForm rig={data} onDone={() => setOpen(null)} />}
-            {open === "sensor" && <AddSensor rigId={data.id} onDone={() => setOpen(null)} />}
             {data.next && (
               <section className={`next next-${data.next.state}`} aria-label="Next stone">
                 <StoneMark state={data.next.state} size={42} />
@@ -83,7 +77,10 @@ export function RigHome() {
             )}
             {data.sensors.length === 0 ? (
               <Empty title="No sensor on this rig yet.">
-                <p>Add the first one: an ultrasonic ranger can be heard, calibrated and tuned here.</p>
+                <p>Choose its board and add what is wired to it: by kind, or by the labels printed beside the pins.</p>
+                <Link className="btn btn-primary" to={`/rigs/${data.id}/wire/plan`}>
+                  Wire it up
+                </Link>
               </Empty>
             ) : (
               <StoneTable rig={data} />

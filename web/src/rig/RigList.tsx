@@ -4,6 +4,7 @@ import Form from "react-bootstrap/Form";
 import { Link, Navigate, useNavigate } from "react-router";
 import { body, client } from "../api/client";
 import { useRefresh, useRigs } from "../api/queries";
+import { useFamilies } from "../families/queries";
 import { useNotices } from "../shell/Notices";
 import { Shell } from "../shell/Shell";
 import { Empty, Skeleton, Trouble } from "../shell/States";
@@ -30,7 +31,7 @@ export function RigList({ leaveWhenOne = false }: { leaveWhenOne?: boolean }) {
             <li key={rig.id}>
               <Link to={`/rigs/${rig.id}`}>
                 <strong>{rig.name}</strong>
-                <span className="quiet">{[rig.description, rig.board].filter(Boolean).join(" · ")}</span>
+                <span className="quiet">{[rig.description, rig.board_label].filter(Boolean).join(" · ")}</span>
                 <span>
                   {rig.ticked} of {rig.stones} stones hold
                 </span>
@@ -50,6 +51,7 @@ function NewRig() {
   const navigate = useNavigate();
   const refresh = useRefresh();
   const notices = useNotices();
+  const families = useFamilies();
 
   async function add(event: FormEvent) {
     event.preventDefault();
@@ -58,7 +60,7 @@ function NewRig() {
         client.POST("/api/rigs", { body: { name, board, description: "", air: { temperature_c: 20 } } }),
       );
       await refresh();
-      await navigate(`/rigs/${rig.id}`);
+      await navigate(`/rigs/${rig.id}/wire/plan`);
     } catch (error) {
       notices.failed(error);
     }
@@ -72,7 +74,16 @@ function NewRig() {
       </Form.Group>
       <Form.Group controlId="rig-board">
         <Form.Label>Board</Form.Label>
-        <Form.Control size="sm" maxLength={120} value={board} placeholder="5 V 8-bit board" onChange={(e) => setBoard(e.target.value)} />
+        <Form.Select size="sm" value={board} onChange={(e) => setBoard(e.target.value)}>
+          <option value="">choose later</option>
+          {families.data
+            ?.filter((family) => family.kind === "board")
+            .map((family) => (
+              <option key={family.name} value={family.name}>
+                {family.label}
+              </option>
+            ))}
+        </Form.Select>
       </Form.Group>
       <Button type="submit" size="sm" disabled={name.trim() === ""}>
         Add the rig

@@ -32,9 +32,12 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
             <NavLink to={`/rigs/${rig.id}`} end className="trail-rig">
               <strong>{rig.name}</strong>
               <span className="quiet">
-                {rig.board || "no board noted"} · {rig.ticked} of {rig.stones} hold
+                {rig.board_label || "no board yet"} · {rig.ticked} of {rig.stones} hold
               </span>
             </NavLink>
+            <Link to={`/rigs/${rig.id}/wire/plan`} className={`trail-wire ${stage === "wire" ? "is-current" : ""}`} aria-current={stage === "wire" ? "page" : undefined} onClick={() => setOpen(false)}>
+              Wiring <kbd>W</kbd>
+            </Link>
             <ul className="trail-sensors">
               {rig.sensors.map((sensor) => (
                 <li key={sensor.id}>
@@ -58,6 +61,14 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
             </ul>
           </>
         )}
+        <ul className="trail-tools" aria-label="Besides">
+          <li>
+            <NavLink to="/parts">Parts sums</NavLink>
+          </li>
+          <li>
+            <NavLink to="/families">Families</NavLink>
+          </li>
+        </ul>
       </div>
       <div className="trail-foot">
         <button type="button" onClick={onKeys}>

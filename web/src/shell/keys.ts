@@ -4,6 +4,7 @@ import { useEffect, useRef } from "react";
 export const KEYS = [
   { key: "?", does: "show these keys" },
   { key: "h", does: "home of the rig" },
+  { key: "w", does: "wiring of the rig" },
   { key: "n", does: "open the next stone" },
   { key: "1 – 5", does: "Wired, Heard, Calibrated, Tuned, Driven of the sensor in hand" },
   { key: "r", does: "read out in figures that fill the window" },
@@ -12,7 +13,7 @@ export const KEYS = [
   { key: "u", does: "undo the last change" },
   { key: "d", does: "light or dark" },
   { key: "Esc", does: "close what is open" },
-  { key: "+  −  0", does: "zoom the plot in, out, all of it (with the plot in focus)" },
+  { key: "+  −  0", does: "zoom the plot or the loom in, out, all of it (with it in focus)" },
   { key: "←  →", does: "one reading back or on (Shift: move the window)" },
 ] as const;
 

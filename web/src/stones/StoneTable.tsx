@@ -25,7 +25,7 @@ export function StoneTable({ rig }: { rig: Rig }) {
                 <Link to={`/sensors/${sensor.id}/${sensor.has_chain ? "heard" : "wired"}`}>{sensor.name}</Link>
                 <span className="quiet">
                   {sensor.family_label}
-                  {sensor.leads && <> · {sensor.leads}</>}
+                  {sensor.pins && <> · {sensor.pins}</>}
                 </span>
               </th>
               {sensor.stones.map((stone) => (

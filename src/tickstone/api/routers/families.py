@@ -104,22 +104,6 @@ def recognise_labels(body: LabelsIn, catalogue: CatalogueDep) -> list[MatchOut]:
     ]
 
 
-@router.get("/{kind}/{name}")
-def read_family(kind: Kind, name: str, catalogue: CatalogueDep) -> FamilyOut:
-    """A family with its whole description."""
-    return _family_out(kind, name, catalogue)
-
-
-@router.get("/{kind}/{name}/file", response_class=JSONResponse)
-def read_family_file(kind: Kind, name: str, catalogue: CatalogueDep) -> JSONResponse:
-    """A family as a file to share."""
-    family = _family(kind, name, catalogue)
-    return JSONResponse(
-        _document(family),
-        headers={"content-disposition": f'attachment; filename="{family.name}.json"'},
-    )
-
-
 @router.post("/{kind}", status_code=201)
 def add_family(kind: Kind, body: FamilyIn, session: SessionDep) -> FamilyOut:
     """Add a family of one's own: described here, cloned, or from a file."""
@@ -138,6 +122,22 @@ def add_family(kind: Kind, body: FamilyIn, session: SessionDep) -> FamilyOut:
     row.document, row.deleted_at = _document(family), None
     session.commit()
     return _family_out(kind, family.name, catalogue_of(session))
+
+
+@router.get("/{kind}/{name}")
+def read_family(kind: Kind, name: str, catalogue: CatalogueDep) -> FamilyOut:
+    """A family with its whole description."""
+    return _family_out(kind, name, catalogue)
+
+
+@router.get("/{kind}/{name}/file", response_class=JSONResponse)
+def read_family_file(kind: Kind, name: str, catalogue: CatalogueDep) -> JSONResponse:
+    """A family as a file to share."""
+    family = _family(kind, name, catalogue)
+    return JSONResponse(
+        _document(family),
+        headers={"content-disposition": f'attachment; filename="{family.name}.json"'},
+    )
 
 
 @router.put("/{kind}/{name}")

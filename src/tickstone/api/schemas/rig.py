@@ -138,7 +138,7 @@ class SensorIn(Body):
     """A new sensor."""
 
     model_config = ConfigDict(
-        json_schema_extra={"examples": [{"name": "Front ranger", "family": "ultrasonic_ranger"}]}
+        json_schema_extra={"examples": [{"name": "Rear ranger", "family": "ultrasonic_ranger"}]}
     )
 
     name: Name

@@ -242,7 +242,7 @@ class WiringFindingOut(Answer):
     repair: str | None
 
 
-class StepOut(Answer):
+class WiringStepOut(Answer):
     """A line of the wiring list. low_v, high_v: what has to be measured, for a test point."""
 
     key: str
@@ -295,7 +295,7 @@ class WiringOut(Answer):
     rails: list[RailOut]
     devices: list[WiredDeviceOut]
     findings: list[WiringFindingOut]
-    steps: list[StepOut]
+    steps: list[WiringStepOut]
     bill: list[BillLineOut]
     colours: list[str]
     loose: int

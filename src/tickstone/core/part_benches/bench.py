@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any, ClassVar, Protocol, cast, runtime_checkable
 
 from tickstone.core.chain import Operand, Step
-from tickstone.core.display import prefixed
+from tickstone.core.display import PREFIX_SCALES, decimals_for, grouped, prefixed
 from tickstone.core.finding import Finding
 from tickstone.core.status import Status
 from tickstone.core.uncertainty import Component, combined, expanded, rectangular
@@ -54,16 +54,26 @@ class Result:
         """
         if self.shown:
             return self.shown
-        value = _said(self.value, self.unit, 4)
         if self.u <= 0.0 or not math.isfinite(self.u):
-            return value
-        return f"{value} ± {_said(expanded(self.u), self.unit, 2)}"
+            return _said(self.value, self.unit)
+        scale, unit = scaled(self.value, self.unit)
+        decimals = decimals_for(self.u / scale)
+        value, spread = (grouped(one / scale, decimals) for one in (self.value, expanded(self.u)))
+        return f"{value} {unit} ± {spread} {unit}".replace(" °", "°")
 
 
-def _said(value: float, unit: str, digits: int) -> str:
+def scaled(value: float, unit: str) -> tuple[float, str]:
+    """What to divide a quantity by to show it, and the unit with its prefix."""
+    if unit not in _PREFIXED:
+        return 1.0, unit
+    shown = prefixed(value, unit).split(" ")[1]
+    return PREFIX_SCALES[shown.removesuffix(unit)], shown
+
+
+def _said(value: float, unit: str) -> str:
     if unit in _PREFIXED:
-        return prefixed(value, unit, digits)
-    text = f"{value:.{digits}g}".replace("-", "−")
+        return prefixed(value, unit, 4)
+    text = f"{value:.4g}".replace("-", "−")
     return f"{text}{unit}" if unit.startswith("°") else f"{text} {unit}".rstrip()
 
 

@@ -121,13 +121,14 @@ def loop_budget(devices: Sequence[Device], program: Program) -> LoopBudget:
         if (reading := device.family.reading) is not None
     ]
     printing = program.printing_s
+    busy = math.fsum(_ways(cost, program)[1] for cost in costs) + program.other_s
     costs += [
         _cost(
             "printing",
             f"{program.characters} characters at {program.baud} baud",
             printing,
-            min(printing, program.characters * BUFFERED_CHARACTER_S),
-            "10 bits a character",
+            max(min(printing, program.characters * BUFFERED_CHARACTER_S), printing - busy),
+            "10 bits a character; the line sets the pace when nothing else does",
             program,
         ),
         _cost("delays", "waiting on purpose", program.delay_s, 0.0, "stated", program),
@@ -136,7 +137,7 @@ def loop_budget(devices: Sequence[Device], program: Program) -> LoopBudget:
         ),
     ]
     waiting = math.fsum(_ways(cost, program)[0] for cost in costs)
-    busy = max(math.fsum(_ways(cost, program)[1] for cost in costs), printing)
+    busy = math.fsum(_ways(cost, program)[1] for cost in costs)
     loop, other = (busy, waiting) if program.is_interleaved else (waiting, busy)
     slots = firing_order(devices)
     return LoopBudget(

@@ -6,11 +6,11 @@ import { body, client } from "../../api/client";
 import { type Sensor, useRefresh } from "../../api/queries";
 import { useNotices } from "../../shell/Notices";
 
-type Details = Pick<Sensor, "name" | "leads" | "place">;
+type Details = Pick<Sensor, "name" | "place">;
 
 /** What a sensor is called, where it sits and on which pins; and putting it away. */
 export function SensorDetails({ sensor }: { sensor: Sensor }) {
-  const before: Details = { name: sensor.name, leads: sensor.leads, place: sensor.place };
+  const before: Details = { name: sensor.name, place: sensor.place };
   const [details, setDetails] = useState(before);
   const navigate = useNavigate();
   const refresh = useRefresh();
@@ -66,7 +66,6 @@ export function SensorDetails({ sensor }: { sensor: Sensor }) {
       <h2>The sensor</h2>
       <div className="fields">
         {field("name", "Its name", "Front ranger")}
-        {field("leads", "Pins", "D7 D8")}
         {field("place", "Place", "front, 95 mm up")}
         <div className="panel-actions inline">
           <Button type="submit" size="sm" disabled={!changed || details.name.trim() === ""}>

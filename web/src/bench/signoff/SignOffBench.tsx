@@ -1,6 +1,7 @@
 import { type FormEvent, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
+import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { type Sensor, useRefresh } from "../../api/queries";
 import { useNotices } from "../../shell/Notices";
@@ -66,9 +67,19 @@ export function SignOffBench({ sensor, stage }: { sensor: Sensor; stage: "wired"
         <p>{words.ask}</p>
         <p className="quiet">
           {sensor.name}: {sensor.family_label}
-          {sensor.leads && <>, on {sensor.leads}</>}
+          {sensor.pins && <>, on {sensor.pins}</>}
           {sensor.place && <>, {sensor.place}</>}.
         </p>
+        {stage === "wired" && (
+          <p className="empty-actions">
+            <Link className="btn btn-sm btn-primary" to={`/rigs/${sensor.rig_id}/wire/list`}>
+              Open the wiring list
+            </Link>
+            <Link className="btn btn-sm btn-outline-primary" to={`/rigs/${sensor.rig_id}/wire/plan`}>
+              Change its wires
+            </Link>
+          </p>
+        )}
         <Form.Group controlId="sign-note" className="quantity wide">
           <Form.Label>Note</Form.Label>
           <Form.Control size="sm" maxLength={2000} value={note} placeholder={words.note} onChange={(event) => setNote(event.target.value)} />
@@ -83,7 +94,7 @@ export function SignOffBench({ sensor, stage }: { sensor: Sensor; stage: "wired"
         </div>
         <p className="caution">{words.caution}</p>
       </form>
-      {stage === "wired" && <SensorDetails key={`${sensor.name} ${sensor.leads} ${sensor.place}`} sensor={sensor} />}
+      {stage === "wired" && <SensorDetails key={`${sensor.name} ${sensor.place}`} sensor={sensor} />}
       {signed.length > 0 && (
         <table className="sign-table">
           <thead>

@@ -19,7 +19,7 @@ const USUAL: Stopping = {
   speed_u: 0,
   deceleration_m_per_s2: 1.5,
   deceleration_u: 0,
-  loop_s: 0.02,
+  loop_s: null,
   actuate_s: 0.05,
   margin_m: 0.05,
 };
@@ -91,7 +91,7 @@ export function TuneBench(props: BenchProps) {
           <div className="fields">
             <QuantityInput label="Speed" quantity="speed" decimals={2} value={stopping.speed_m_per_s} onChange={set("speed_m_per_s")} />
             <QuantityInput label="Braking" quantity="acceleration" decimals={2} value={stopping.deceleration_m_per_s2} onChange={set("deceleration_m_per_s2")} />
-            <QuantityInput label="Program loop" unit="ms" perUnit={0.001} decimals={0} value={stopping.loop_s ?? null} onChange={set("loop_s")} />
+            <QuantityInput label="Program loop" unit="ms" perUnit={0.001} decimals={0} value={stopping.loop_s ?? sum.data?.loop_s ?? null} hint={stopping.loop_s === null || stopping.loop_s === undefined ? "from the time budget" : undefined} onChange={(value) => setStopping({ ...stopping, loop_s: value })} />
             <QuantityInput label="Brake bites after" unit="ms" perUnit={0.001} decimals={0} value={stopping.actuate_s ?? null} onChange={set("actuate_s")} />
             <QuantityInput label="Room to spare" quantity="smallLength" decimals={0} value={stopping.margin_m ?? null} onChange={set("margin_m")} />
           </div>

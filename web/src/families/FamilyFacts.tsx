@@ -1,0 +1,62 @@
+import { figuresOf, isRecord, unitOf } from "./figures";
+import type { Family } from "./queries";
+
+/** What is known of a family: pins or leads, and every figure with its source. */
+export function FamilyFacts({ family }: { family: Family }) {
+  const parts = family.document[family.kind === "board" ? "pins" : "leads"];
+  const rows = Array.isArray(parts) ? parts.filter(isRecord) : [];
+  const figures = figuresOf(family.document);
+  return (
+    <>
+      <div className="family-table">
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">{family.kind === "board" ? "pin" : "lead"}</th>
+              <th scope="col">{family.kind === "board" ? "can" : "is"}</th>
+              <th scope="col">{family.kind === "board" ? "mind" : "printed as"}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row) => (
+              <tr key={String(row["name"])}>
+                <th scope="row">{String(row["name"])}</th>
+                <td>{listed(row["abilities"]) || String(row["role"] ?? "").replace("_", " ")}</td>
+                <td className="quiet">{family.kind === "board" ? String(row["caution"] ?? "") : listed(row["labels"])}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <h3>Figures</h3>
+      <div className="family-table">
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">what</th>
+              <th scope="col" className="figure">
+                value
+              </th>
+              <th scope="col">source</th>
+            </tr>
+          </thead>
+          <tbody>
+            {figures.map((figure) => (
+              <tr key={figure.path.join(".")}>
+                <th scope="row">{figure.title}</th>
+                <td className="figure">
+                  {Number(figure.value.toPrecision(6))} {unitOf(figure.path)}
+                </td>
+                <td className="quiet">{figure.source}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </>
+  );
+}
+
+function listed(value: unknown): string {
+  return Array.isArray(value) ? value.map((one) => String(one).replace("_", " ")).join(", ") : "";
+}

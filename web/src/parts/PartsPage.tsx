@@ -1,0 +1,92 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { NavLink, useParams } from "react-router";
+import { type Schemas, body, client } from "../api/client";
+import { Findings } from "../bench/Findings";
+import { Shell } from "../shell/Shell";
+import { Empty, Skeleton, Trouble } from "../shell/States";
+import { BandedResistor } from "../wire/plan/BeadGlyph";
+import { PartCells } from "./PartCells";
+import { PartField } from "./PartField";
+
+type Bench = Schemas["PartBenchOut"];
+type Inputs = Record<string, number | string>;
+
+/** Sums about passive parts: inputs, the working, results with their ±. */
+export default function PartsPage() {
+  const { bench: name } = useParams();
+  const benches = useQuery({ queryKey: ["parts"], staleTime: Infinity, queryFn: () => body(client.GET("/api/parts")) });
+  const bench = name ? benches.data?.find((one) => one.name === name) : benches.data?.[0];
+  return (
+    <Shell rig={undefined}>
+      <div className="page parts-page">
+        <h1>Parts sums</h1>
+        {benches.isPending && <Skeleton lines={8} />}
+        {benches.isError && <Trouble error={benches.error} retry={() => void benches.refetch()} />}
+        {benches.data && (
+          <nav className="part-tabs" aria-label="Parts sums">
+            {benches.data.map((one) => (
+              <NavLink key={one.name} to={`/parts/${one.name}`} className={one.name === bench?.name ? "is-current" : ""}>
+                {one.label}
+              </NavLink>
+            ))}
+          </nav>
+        )}
+        {benches.data && !bench && (
+          <Empty title="There is no such sum.">
+            <p>Choose one above.</p>
+          </Empty>
+        )}
+        {bench && <PartBench key={bench.name} bench={bench} />}
+      </div>
+    </Shell>
+  );
+}
+
+function PartBench({ bench }: { bench: Bench }) {
+  const [inputs, setInputs] = useState<Inputs>(() => Object.fromEntries(bench.inputs.map((input) => [input.name, input.default])));
+  const asked = useDeferredValue(inputs);
+  const worked = useQuery({
+    queryKey: ["parts", bench.name, asked],
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () => body(client.POST("/api/parts/{name}", { params: { path: { name: bench.name } }, body: { inputs: asked } })),
+  });
+  return (
+    <>
+      <p>{bench.what}</p>
+      <form className="panel" aria-label={bench.label} onSubmit={(event) => event.preventDefault()}>
+        <div className="fields">
+          {bench.inputs.map((input) => (
+            <PartField key={input.name} input={input} value={inputs[input.name] ?? input.default} onChange={(value) => setInputs({ ...inputs, [input.name]: value })} />
+          ))}
+        </div>
+      </form>
+      {worked.isError && <p className="field-problem">{worked.error.message}</p>}
+      {worked.data && !worked.isError && (
+        <>
+          <PartCells steps={worked.data.steps} />
+          <div className="part-outcome">
+            <dl className="part-results" aria-label="Results">
+              {worked.data.results.map((result) => (
+                <div key={result.name}>
+                  <dt>{result.name}</dt>
+                  <dd>{result.text}</dd>
+                </div>
+              ))}
+              {worked.data.bands.length > 0 && (
+                <div>
+                  <dt>bands</dt>
+                  <dd className="part-bands">
+                    <BandedResistor bands={worked.data.bands} width={110} /> {worked.data.bands.join(" ")}
+                  </dd>
+                </div>
+              )}
+            </dl>
+            {worked.data.findings.length > 0 && <Findings findings={worked.data.findings} open onToggle={() => undefined} />}
+          </div>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,86 @@
+import Button from "react-bootstrap/Button";
+import { Link, useParams } from "react-router";
+import { Skeleton, Trouble } from "../shell/States";
+import { Bill } from "./list/Bill";
+import { inPhases } from "./list/ListView";
+import { LoomDrawing, drawingSize } from "./loom/LoomDrawing";
+import { PAPER } from "./loom/palette";
+import { useLoom } from "./loom/useLoom";
+import { type Wiring, useWiring } from "./queries";
+
+/** The sheet to wire from, on A4: loom, cautions, steps with boxes, bill of materials. */
+export default function SheetPage() {
+  const rigId = Number(useParams()["rigId"]) || -1;
+  const wiring = useWiring(rigId);
+  return (
+    <main className="sheet" data-bs-theme="light">
+      <div className="sheet-bar">
+        <Link to={`/rigs/${rigId}/wire/list`}>Back to the wiring list</Link>
+        <Button size="sm" onClick={() => window.print()}>
+          Print
+        </Button>
+      </div>
+      {wiring.isPending && <Skeleton lines={10} />}
+      {wiring.isError && <Trouble error={wiring.error} />}
+      {wiring.data && <Sheet wiring={wiring.data} />}
+    </main>
+  );
+}
+
+function Sheet({ wiring }: { wiring: Wiring }) {
+  const { model, layout } = useLoom(wiring);
+  const cautions = [...new Set(wiring.steps.map((step) => step.caution).filter(Boolean))];
+  const size = layout.data ? drawingSize(model, layout.data) : null;
+  return (
+    <>
+      <header>
+        <h1>{wiring.rig_name}, wiring sheet</h1>
+        <p className="quiet">
+          {wiring.board?.label ?? "no board chosen"} · {new Date().toLocaleDateString(undefined, { dateStyle: "long" })}
+        </p>
+      </header>
+      {wiring.findings.length > 0 && (
+        <section className="sheet-findings">
+          <h2>Findings that stand</h2>
+          <ul>
+            {wiring.findings.map((finding) => (
+              <li key={finding.key}>
+                <b>{finding.severity}:</b> {finding.message} {finding.repair}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      {layout.data && size && model.threads.length + model.tabs.length > 0 && (
+        <LoomDrawing model={model} layout={layout.data} palette={{ ...PAPER, ground: "#ffffff" }} title={`How ${wiring.rig_name} is wired`} traced={null} onTrace={() => undefined} view={[0, 0, size[0], size[1]]} />
+      )}
+      <section className="sheet-cautions">
+        <h2>Before you start</h2>
+        <ul>
+          {cautions.map((caution) => (
+            <li key={caution}>{caution}</li>
+          ))}
+        </ul>
+      </section>
+      {inPhases(wiring.steps).map(([heading, steps]) => (
+        <section key={heading}>
+          <h2>{heading}</h2>
+          <ol className="sheet-steps">
+            {steps.map((step) => (
+              <li key={step.key}>
+                <span className="box">{step.done ? "✓" : ""}</span>
+                <span className="box">{step.needs_second ? (step.seen ? "✓" : "") : "·"}</span>
+                <span>
+                  {step.text}
+                  {step.low_v !== null && step.high_v !== null && ` Right: ${step.low_v.toFixed(2)} to ${step.high_v.toFixed(2)} V. Measured: ${step.measured_v ?? "______"} V.`}
+                </span>
+              </li>
+            ))}
+          </ol>
+        </section>
+      ))}
+      <Bill lines={wiring.bill} />
+      <p className="sheet-names">Wired by ____________________ Looked over by ____________________</p>
+    </>
+  );
+}

@@ -1,0 +1,64 @@
+import Button from "react-bootstrap/Button";
+import { type Wiring, useWiringChanges } from "./queries";
+
+const SHAPES: Record<string, string> = { error: "■", warning: "▲", note: "●" };
+
+interface Props {
+  wiring: Wiring;
+  open: boolean;
+  onToggle: () => void;
+}
+
+/** What the checks found, worst first, each with its numbers and what one press would mend. */
+export function WiringFindings({ wiring, open, onToggle }: Props) {
+  const changes = useWiringChanges(wiring);
+  const mendable = wiring.findings.filter((finding) => finding.repair).length;
+  return (
+    <aside className="findings" aria-label="Findings">
+      <button type="button" className="findings-toggle" aria-expanded={open} onClick={onToggle}>
+        <span>Findings</span> <span className="count">{wiring.findings.length}</span>
+      </button>
+      {open && wiring.findings.length === 0 && (
+        <p className="quiet">
+          {wiring.devices.length === 0 ? "Nothing is wired yet." : "Nothing stands against this wiring. Look it over all the same."}
+        </p>
+      )}
+      {open && mendable > 1 && (
+        <Button size="sm" variant="outline-primary" className="mend-all" onClick={() => void changes.repairAll()}>
+          Mend all {mendable}
+        </Button>
+      )}
+      {open &&
+        wiring.findings.map((finding) => (
+          <article key={finding.key} className={`finding finding-${finding.severity}`}>
+            <h3>
+              <span className="finding-shape" role="img" aria-label={finding.severity}>
+                {SHAPES[finding.severity]}
+              </span>{" "}
+              {finding.message}
+            </h3>
+            <p>{finding.why}</p>
+            {finding.numbers.length > 0 && (
+              <dl className="finding-numbers">
+                {finding.numbers.map((number) => (
+                  <div key={number.name}>
+                    <dt>{number.name}</dt>
+                    <dd>{number.text}</dd>
+                  </div>
+                ))}
+              </dl>
+            )}
+            {finding.repair && (
+              <div className="repair">
+                <p className="remedy">{finding.repair}</p>
+                <Button size="sm" onClick={() => void changes.repair(finding)}>
+                  Do it
+                </Button>
+              </div>
+            )}
+            <p className="quiet">Source: {finding.source}.</p>
+          </article>
+        ))}
+    </aside>
+  );
+}

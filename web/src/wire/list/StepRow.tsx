@@ -1,0 +1,74 @@
+import { useState } from "react";
+import Form from "react-bootstrap/Form";
+import InputGroup from "react-bootstrap/InputGroup";
+import { type Wiring, type WiringStep, useWiringChanges } from "../queries";
+import { wireColour } from "../wireColours";
+
+/** One step: what to do, a tick when it is done, another when a second person has seen it. */
+export function StepRow({ wiring, step }: { wiring: Wiring; step: WiringStep }) {
+  const changes = useWiringChanges(wiring);
+  return (
+    <li className={`step ${step.is_complete ? "is-complete" : ""}`}>
+      {step.low_v === null ? (
+        <span className="step-ticks">
+          <Form.Check id={`done ${step.key}`} label="done" checked={step.done} aria-label={`Done: ${step.text}`} onChange={(event) => void changes.tick(step.key, { done: event.target.checked })} />
+          {step.needs_second && (
+            <Form.Check
+              id={`seen ${step.key}`}
+              label="seen"
+              checked={step.seen}
+              disabled={!step.done}
+              aria-label={`Seen by a second person: ${step.text}`}
+              onChange={(event) => void changes.tick(step.key, { seen: event.target.checked })}
+            />
+          )}
+        </span>
+      ) : (
+        <Measured key={step.measured_v} step={step} onMeasured={(volts) => void changes.tick(step.key, { measured_v: volts })} />
+      )}
+      <span className="step-words">
+        {step.colour && <span className="wire-swatch" style={{ background: wireColour(step.colour) }} aria-hidden="true" />}
+        {step.text}
+        {step.low_v !== null && step.high_v !== null && (
+          <span className="quiet">
+            {" "}
+            {step.low_v.toFixed(2)} to {step.high_v.toFixed(2)} V is right.
+          </span>
+        )}
+        {step.caution && <span className="step-caution">{step.caution}</span>}
+      </span>
+    </li>
+  );
+}
+
+function Measured({ step, onMeasured }: { step: WiringStep; onMeasured: (volts: number | null) => void }) {
+  const [text, setText] = useState(step.measured_v === null ? "" : String(step.measured_v));
+  const volts = Number(text.trim().replace(",", "."));
+  const isNumber = text.trim() !== "" && Number.isFinite(volts) && Math.abs(volts) <= 100;
+
+  function keep() {
+    const next = text.trim() === "" ? null : isNumber ? volts : undefined;
+    if (next !== undefined && next !== step.measured_v) onMeasured(next);
+  }
+
+  return (
+    <span className="step-measured">
+      <InputGroup size="sm">
+        <Form.Control
+          inputMode="decimal"
+          autoComplete="off"
+          aria-label={`Measured: ${step.text}`}
+          value={text}
+          isInvalid={text.trim() !== "" && !isNumber}
+          onChange={(event) => setText(event.target.value)}
+          onBlur={keep}
+          onKeyDown={(event) => event.key === "Enter" && keep()}
+        />
+        <InputGroup.Text>V</InputGroup.Text>
+      </InputGroup>
+      <span className={`verdict ${step.passes === null ? "" : step.passes ? "passes" : "fails"}`}>
+        {step.passes === null ? "" : step.passes ? "✓ right" : "✕ wrong"}
+      </span>
+    </span>
+  );
+}

@@ -1,0 +1,71 @@
+import type { Lead, ShownBead, WiredDevice, Wiring } from "../queries";
+
+/** A lead that ends on a pin: a thread from its device's card to a tooth of the comb. */
+export interface Thread {
+  id: string;
+  device: WiredDevice;
+  lead: Lead;
+  to: string;
+  colour: string;
+  beads: ShownBead[];
+  severity: Severity;
+  words: string;
+}
+
+/** A lead that ends on a rail: a short tab from the card to the rail's band. */
+export interface Tab {
+  id: string;
+  device: WiredDevice;
+  lead: Lead;
+  rail: string;
+  beads: ShownBead[];
+  severity: Severity;
+  words: string;
+}
+
+export type Severity = "error" | "warning" | "note" | "";
+
+export interface LoomModel {
+  threads: Thread[];
+  tabs: Tab[];
+  rails: { name: string; isGround: boolean; volts: number }[];
+  /** Every pin of the board in its order; those in use are drawn in full. */
+  pins: { name: string; isUsed: boolean }[];
+}
+
+const ORDER: Severity[] = ["error", "warning", "note", ""];
+
+/** What the loom draws, from the wiring as the server tells it. */
+export function loomModel(wiring: Wiring): LoomModel {
+  const rails = new Set(wiring.rails.map((rail) => rail.name));
+  const threads: Thread[] = [];
+  const tabs: Tab[] = [];
+  for (const device of wiring.devices) {
+    for (const lead of device.leads) {
+      const { end } = lead;
+      if (!end) continue;
+      const parts = end.beads.map((bead) => bead.words);
+      const words = `${device.name} ${lead.name} to ${end.to}, ${end.shown_colour}${parts.length ? `, through ${parts.join(", ")}` : ""}`;
+      const common = { id: `${device.id}.${lead.name}`, device, lead, beads: end.beads, severity: severityAt(wiring, device.id, lead.name), words };
+      if (rails.has(end.to)) tabs.push({ ...common, rail: end.to });
+      else threads.push({ ...common, to: end.to, colour: end.shown_colour });
+    }
+  }
+  const used = new Set(threads.map((thread) => thread.to));
+  const taken = new Set(tabs.map((tab) => tab.rail));
+  return {
+    threads,
+    tabs,
+    rails: wiring.rails
+      .filter((rail) => taken.has(rail.name))
+      .map((rail) => ({ name: rail.name, isGround: rail.kind === "ground", volts: rail.volts })),
+    pins: wiring.pins.map((pin) => ({ name: pin.name, isUsed: used.has(pin.name) })),
+  };
+}
+
+function severityAt(wiring: Wiring, device: number, lead: string): Severity {
+  const found = wiring.findings
+    .filter((finding) => finding.spots.some((spot) => spot.device === device && spot.lead === lead))
+    .map((finding) => finding.severity as Severity);
+  return ORDER.find((severity) => found.includes(severity)) ?? "";
+}

@@ -1,0 +1,127 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
+import { Link } from "react-router";
+import { body, client } from "../../api/client";
+import { useRefresh } from "../../api/queries";
+import { type FamilySummary, GROUPS, useFamilies } from "../../families/queries";
+import { useNotices } from "../../shell/Notices";
+
+/** A new device: by the labels printed beside its pins, or by its kind. */
+export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void }) {
+  const [labels, setLabels] = useState("");
+  const [family, setFamily] = useState("ultrasonic_ranger");
+  const [name, setName] = useState("");
+  const [place, setPlace] = useState("");
+  const families = useFamilies();
+  const refresh = useRefresh();
+  const notices = useNotices();
+  const typed = useDeferredValue(labels.trim());
+  const matches = useQuery({
+    queryKey: ["recognise", typed],
+    enabled: typed !== "",
+    placeholderData: keepPreviousData,
+    queryFn: () => body(client.POST("/api/families/recognise", { body: { labels: typed } })),
+  });
+  const chosen = families.data?.find((one) => one.kind === "device" && one.name === family);
+
+  async function add() {
+    try {
+      const sensor = await body(
+        client.POST("/api/rigs/{rig_id}/sensors", {
+          params: { path: { rig_id: rigId } },
+          body: { name: name.trim() || (chosen?.label ?? family), place, family },
+        }),
+      );
+      notices.done(`${sensor.name} is on the rig.`, async () => {
+        await body(client.DELETE("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } } }));
+        await refresh();
+      });
+      setName("");
+      setPlace("");
+      await refresh();
+    } catch (error) {
+      notices.failed(error);
+    }
+  }
+
+  return (
+    <form
+      className="panel add-device"
+      aria-label="New device"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void add();
+      }}
+    >
+      <Form.Group controlId="labels">
+        <Form.Label>Labels printed beside the pins</Form.Label>
+        <Form.Control size="sm" value={labels} maxLength={200} placeholder="VCC TRIG ECHO GND" autoComplete="off" onChange={(event) => setLabels(event.target.value)} />
+      </Form.Group>
+      {typed !== "" && matches.data && (
+        <ul className="matches" aria-label="Families with these labels">
+          {matches.data.length === 0 && <li className="quiet">No family has these labels. Choose a kind below, or describe your own.</li>}
+          {matches.data.slice(0, 8).map((match) => (
+            <li key={match.family.name}>
+              <button type="button" aria-pressed={family === match.family.name} onClick={() => setFamily(match.family.name)}>
+                <strong>{match.family.label}</strong>
+                <span className="quiet">
+                  {match.is_exact ? "all labels fit" : ""}
+                  {match.missing.length > 0 && `lacks ${match.missing.join(", ")}`}
+                  {match.missing.length > 0 && match.strange.length > 0 && "; "}
+                  {match.strange.length > 0 && `does not know ${match.strange.join(", ")}`}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className="fields">
+        <Form.Group controlId="family" className="quantity wide">
+          <Form.Label>Kind</Form.Label>
+          <Form.Select size="sm" value={family} onChange={(event) => setFamily(event.target.value)}>
+            {GROUPS.map(({ group, title }) => (
+              <optgroup key={group} label={title}>
+                {families.data?.filter((one) => one.group === group).map((one) => <FamilyOption key={one.name} family={one} />)}
+              </optgroup>
+            ))}
+          </Form.Select>
+        </Form.Group>
+        <Form.Group controlId="device-name" className="quantity name">
+          <Form.Label>Its name</Form.Label>
+          <Form.Control size="sm" maxLength={120} value={name} placeholder={chosen?.label ?? ""} onChange={(event) => setName(event.target.value)} />
+        </Form.Group>
+        <Form.Group controlId="device-place" className="quantity name">
+          <Form.Label>Where it sits</Form.Label>
+          <Form.Control size="sm" maxLength={120} value={place} placeholder="front, 95 mm up" onChange={(event) => setPlace(event.target.value)} />
+        </Form.Group>
+      </div>
+      {chosen && (
+        <p className="field-hint">
+          {chosen.what} Leads: {chosen.leads.join(" ")}.
+        </p>
+      )}
+      <div className="panel-actions">
+        <Button type="submit" size="sm">
+          Add it
+        </Button>
+        <Button size="sm" variant="outline-primary" onClick={onDone}>
+          Done
+        </Button>
+        <Link className="ms-auto" to="/families/device">
+          Describe your own kind
+        </Link>
+      </div>
+    </form>
+  );
+}
+
+function FamilyOption({ family }: { family: FamilySummary }) {
+  return (
+    <option value={family.name}>
+      {family.label}
+      {family.is_own ? " (your own)" : ""}
+    </option>
+  );
+}
