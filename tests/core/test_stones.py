@@ -15,6 +15,7 @@ from tickstone.core.stones.facts import (
     SensorFacts,
     SignOffFacts,
     ThresholdFacts,
+    WiringFacts,
 )
 from tickstone.core.stones.row import next_stone, stones_for
 from tickstone.core.stones.stone import Stone, StoneState, WorkStage
@@ -145,3 +146,49 @@ def test_a_family_without_a_bench_says_so_and_is_never_next() -> None:
     thermometer = replace(facts, family=FAMILIES["thermometer"], driven=None)
     assert stone(thermometer, "driven").state == StoneState.ABSENT
     assert next_stone([stones_for(thermometer)]) is None
+
+
+WIRES = {"board": "5 V 8-bit board", "TRIG": "D7", "ECHO": "D8"}
+SIGNED = replace(
+    DONE,
+    wired=SignOffFacts(NOW - timedelta(days=9), True, "", WIRES),
+    wiring=WiringFacts(WIRES, (), 6, 6),
+)
+
+
+def test_the_wired_stone_holds_while_the_wires_are_what_was_looked_at() -> None:
+    assert stone(SIGNED, "wired").state == StoneState.TICKED
+
+
+@pytest.mark.parametrize(
+    ("now", "words"),
+    [
+        ({**WIRES, "ECHO": "D9"}, "ECHO went from D8 to D9"),
+        ({**WIRES, "board": "3.3 V board"}, "board went from 5 V 8-bit board to 3.3 V board"),
+        ({**WIRES, "XTRA": "D4"}, "XTRA went from nothing to D4"),
+        ({"board": WIRES["board"], "TRIG": "D7"}, "ECHO went from D8 to nothing"),
+    ],
+)
+def test_the_wired_stone_goes_stale_with_a_wire(now: dict[str, str], words: str) -> None:
+    changed = stone(replace(SIGNED, wiring=WiringFacts(now, (), 6, 6)), "wired")
+    assert changed.state == StoneState.STALE
+    assert words in changed.reason
+
+
+def test_the_wired_stone_fails_when_a_check_says_no() -> None:
+    facts = replace(SIGNED, wiring=WiringFacts(WIRES, ("ECHO puts 5 V on a 3.3 V pin.",), 6, 6))
+    failing = stone(facts, "wired")
+    assert failing.state == StoneState.FAILING
+    assert failing.reason == "ECHO puts 5 V on a 3.3 V pin."
+
+
+def test_a_wiring_not_begun_is_hollow_whatever_the_checks_say() -> None:
+    facts = replace(DONE, wired=None, wiring=WiringFacts(WIRES, ("no supply",), 6, 0))
+    assert stone(facts, "wired").state == StoneState.HOLLOW
+    begun = replace(facts, wiring=WiringFacts(WIRES, (), 6, 2))
+    assert stone(begun, "wired").short == "2 of 6"
+
+
+def test_a_sign_off_from_before_wires_were_kept_still_holds() -> None:
+    facts = replace(DONE, wiring=WiringFacts(WIRES, (), 6, 0))
+    assert stone(facts, "wired").state == StoneState.TICKED

@@ -74,7 +74,9 @@ def not_found(what: str) -> ProblemError:
 
 def does_not_fit(detail: str, field: str | None = None) -> ProblemError:
     """The request is well formed but cannot be."""
-    text = detail[:1].upper() + detail[1:].rstrip(".") + "."
+    # A sentence begins with a capital; the name of a field stays as it is.
+    names_field = detail.split(" ", 1)[0].endswith(":")
+    text = (detail if names_field else detail[:1].upper() + detail[1:]).rstrip(".") + "."
     fields = [FieldProblem(field=field, message=detail)] if field else []
     return ProblemError(422, "That does not fit", text, fields)
 

@@ -1,0 +1,240 @@
+"""The wiring by the API: from nothing to a signed rig, undone, at once, and with bad input."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+PIPIT = "/api/rigs/2/wiring"
+
+
+def wiring(client: TestClient, rig: int = 2) -> dict[str, Any]:
+    answer = client.get(f"/api/rigs/{rig}/wiring")
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def connections(one: dict[str, Any]) -> list[dict[str, Any]]:
+    """What a PUT takes, from what a GET gives."""
+    shown = ("words", "bands")
+    return [
+        {
+            "device": device["id"],
+            "lead": lead["name"],
+            "to": lead["end"]["to"],
+            "colour": lead["end"]["colour"],
+            "is_fixed": lead["end"]["is_fixed"],
+            "beads": [
+                {k: v for k, v in bead.items() if k not in shown} for bead in lead["end"]["beads"]
+            ],
+        }
+        for device in one["devices"]
+        for lead in device["leads"]
+        if lead["end"]
+    ]
+
+
+def stone(client: TestClient, sensor: int) -> dict[str, Any]:
+    return client.get(f"/api/sensors/{sensor}").json()["stones"][0]
+
+
+def sign(client: TestClient, rig: int = 2) -> Any:
+    return client.post(
+        f"/api/rigs/{rig}/wiring/sign",
+        json={"wired_by": "Ada", "looked_by": "Ben", "rest": True},
+    )
+
+
+def test_from_nothing_to_a_signed_rig_that_goes_stale(client: TestClient) -> None:
+    rig = client.post("/api/rigs", json={"name": "Newt"}).json()
+    address = f"/api/rigs/{rig['id']}"
+    assert wiring(client, rig["id"])["board"] is None
+    refused = client.post(f"{address}/wiring/proposal", json={})
+    assert refused.status_code == 422
+    assert "no board yet" in refused.json()["detail"]
+
+    client.patch(address, json={"board": "three_volt_dual_core"})
+    matches = client.post("/api/families/recognise", json={"labels": "VCC TRIG ECHO GND"}).json()
+    assert matches[0]["is_exact"]
+    family = matches[0]["family"]["name"]
+    sensor = client.post(f"{address}/sensors", json={"name": "Eye", "family": family}).json()
+    assert wiring(client, rig["id"])["loose"] == 4
+
+    proposal = client.post(f"{address}/wiring/proposal", json={}).json()
+    assert proposal["impossible"] == ""
+    assert proposal["wiring"]["findings"] == []
+    assert proposal["wiring"]["loose"] == 0
+
+    assert sign(client, rig["id"]).status_code == 200
+    assert stone(client, sensor["id"])["state"] == "ticked"
+
+    moved = [
+        {**one, "to": "GP20"} if one["lead"] == "TRIG" else one
+        for one in connections(wiring(client, rig["id"]))
+    ]
+    client.put(f"{address}/wiring", json={"connections": moved})
+    stale = stone(client, sensor["id"])
+    assert stale["state"] == "stale"
+    assert "TRIG went from" in stale["reason"]
+    steps = {one["key"]: one for one in wiring(client, rig["id"])["steps"]}
+    open_steps = [key for key, one in steps.items() if not one["is_complete"]]
+    assert f"wire:{sensor['id']}:TRIG" in open_steps
+    assert f"wire:{sensor['id']}:ECHO" not in open_steps
+
+
+def test_one_press_mends_and_a_put_takes_it_back(client: TestClient) -> None:
+    before = wiring(client)
+    (error,) = [one for one in before["findings"] if one["severity"] == "error"]
+    after = client.post(f"{PIPIT}/repair", json={"key": error["key"]}).json()
+    echo = next(lead for lead in after["devices"][0]["leads"] if lead["name"] == "ECHO")
+    assert [bead["words"] for bead in echo["end"]["beads"]] == [
+        "1.8 kΩ in the wire",
+        "3.3 kΩ down to ground",
+    ]
+    assert echo["end"]["beads"][0]["bands"] == ["brown", "grey", "red", "gold"]
+    assert error["key"] not in {one["key"] for one in after["findings"]}
+    again = client.post(f"{PIPIT}/repair", json={"key": error["key"]})
+    assert again.status_code == 422
+    client.put(PIPIT, json={"connections": connections(before), "revision": after["revision"]})
+    assert wiring(client)["findings"] == before["findings"]
+
+
+def test_signing_needs_two_people_no_error_and_the_list(client: TestClient) -> None:
+    alone = client.post(f"{PIPIT}/sign", json={"wired_by": "Ada", "looked_by": "ada "})
+    assert "another person" in alone.json()["detail"]
+    assert "a check says no" in sign(client).json()["detail"].lower()
+    client.post(f"{PIPIT}/repair", json={"key": "*"})
+    early = client.post(f"{PIPIT}/sign", json={"wired_by": "Ada", "looked_by": "Ben"})
+    assert "steps are not done" in early.json()["detail"]
+    assert sign(client).status_code == 200
+    assert wiring(client)["unsigned"] == 0
+
+
+def test_a_wrong_measurement_stands_against_signing(client: TestClient) -> None:
+    client.post(f"{PIPIT}/repair", json={"key": "*"})
+    said = client.put(f"{PIPIT}/steps", json={"key": "measure:5V", "measured_v": 3.1}).json()
+    step = next(one for one in said["steps"] if one["key"] == "measure:5V")
+    assert step["passes"] is False
+    assert "5V" in sign(client).json()["detail"]
+    client.put(f"{PIPIT}/steps", json={"key": "measure:5V", "measured_v": 5.02})
+    assert sign(client).status_code == 200
+
+
+def test_ticks_are_kept_and_untick_the_second_look_with_them(client: TestClient) -> None:
+    key = next(one["key"] for one in wiring(client)["steps"] if one["needs_second"])
+    client.put(f"{PIPIT}/steps", json={"key": key, "done": True})
+    client.put(f"{PIPIT}/steps", json={"key": key, "seen": True})
+
+    def now() -> dict[str, Any]:
+        return next(one for one in wiring(client)["steps"] if one["key"] == key)
+
+    assert (now()["done"], now()["seen"], now()["is_complete"]) == (True, True, True)
+    client.put(f"{PIPIT}/steps", json={"key": key, "done": False})
+    assert (now()["done"], now()["seen"]) == (False, False)
+    gone = client.put(f"{PIPIT}/steps", json={"key": "wire:99:X", "done": True})
+    assert gone.status_code == 422
+
+
+def test_of_two_at_once_the_second_is_told(client: TestClient) -> None:
+    one = wiring(client)
+    body = {"connections": connections(one), "revision": one["revision"]}
+    assert client.put(PIPIT, json=body).status_code == 200
+    late = client.put(PIPIT, json={**body, "connections": []})
+    assert late.status_code == 409
+    assert len(connections(wiring(client))) == len(connections(one))
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"lead": "ECO"}, "Side ranger has no lead “ECO”"),
+        ({"to": "D99"}, "Side ranger VCC goes to “D99”"),
+        ({"device": 1}, "there is no “1” on this rig"),
+        ({"beads": [{"kind": "series", "ohm": -1}]}, "ohm: -1 Ω is outside"),
+        ({"beads": [{"kind": "series"}]}, "ohm: a resistor needs it"),
+        ({"beads": [{"kind": "spring", "ohm": 1}]}, "kind"),
+        ({"colour": "plaid"}, "colour: Side ranger VCC is “plaid”"),
+    ],
+)
+def test_a_bad_wire_is_refused_by_name_and_the_last_good_wiring_kept(
+    client: TestClient, change: dict[str, Any], words: str
+) -> None:
+    before = wiring(client)
+    sent = connections(before)
+    sent[0] = {**sent[0], **change}
+    answer = client.put(PIPIT, json={"connections": sent})
+    assert answer.status_code == 422
+    assert words.lower() in answer.json()["detail"].lower()
+    assert wiring(client) == before
+
+
+def test_files_out_and_in_again(client: TestClient) -> None:
+    document = client.get(f"{PIPIT}/file").json()
+    rig = client.post("/api/rigs", json={"name": "Twin"}).json()["id"]
+    taken = client.post(f"/api/rigs/{rig}/wiring/import", json={"text": json.dumps(document)})
+    assert taken.status_code == 200, taken.text
+    assert [one["name"] for one in taken.json()["devices"]] == [
+        one["name"] for one in wiring(client)["devices"]
+    ]
+    again = client.get(f"/api/rigs/{rig}/wiring/file").json()
+    assert {**again, "name": ""} == {**document, "name": ""}
+    netlist = client.get(f"/api/rigs/{rig}/wiring/netlist.csv")
+    assert netlist.headers["content-type"].startswith("text/csv")
+    less = "\r\n".join(netlist.text.splitlines()[:3])
+    cut = client.post(f"/api/rigs/{rig}/wiring/import", json={"text": less}).json()
+    assert len(connections(cut)) == 2
+    assert "resistor" in client.get(f"/api/rigs/{rig}/wiring/bill.csv").text or cut["bill"]
+
+
+@pytest.mark.parametrize("text", ["{", "nonsense", '{"board": "x"}', "device,lead,to\nX,Y,Z\n"])
+def test_a_bad_file_changes_nothing(client: TestClient, text: str) -> None:
+    before = wiring(client)
+    answer = client.post(f"{PIPIT}/import", json={"text": text})
+    assert answer.status_code == 422
+    assert answer.json()["kept"] == "Nothing was changed."
+    assert wiring(client) == before
+
+
+def test_another_board_takes_off_what_it_does_not_have_and_brings_it_back(
+    client: TestClient,
+) -> None:
+    before = connections(wiring(client))
+    client.patch("/api/rigs/2", json={"board": "five_volt_8bit"})
+    kept = connections(wiring(client))
+    assert {one["to"] for one in kept} == {"5V", "3V3", "GND"}
+    client.patch("/api/rigs/2", json={"board": "three_volt_dual_core"})
+    assert connections(wiring(client)) == before
+    unknown = client.patch("/api/rigs/2", json={"board": "abacus"})
+    assert unknown.status_code == 422
+
+
+def test_the_time_budget_feeds_the_stopping_distance(client: TestClient) -> None:
+    asked = {"speed_m_per_s": 0.5, "deceleration_m_per_s2": 1.5}
+    woven = client.post("/api/sensors/1/stopping", json=asked).json()
+    client.put("/api/rigs/1/time-budget", json={"is_interleaved": False, "delay_s": 0.1})
+    budget = client.get("/api/rigs/1/time-budget").json()
+    waiting = client.post("/api/sensors/1/stopping", json=asked).json()
+    assert waiting["loop_s"] == budget["loop_s"]
+    assert waiting["total_m"] > woven["total_m"]
+    assert "time budget" in waiting["note"]
+    bad = client.put("/api/rigs/1/time-budget", json={"baud": 1})
+    assert bad.status_code == 422
+    assert bad.json()["fields"][0]["field"] == "baud"
+
+
+def test_a_loop_too_slow_for_polling_is_what_the_pulse_check_uses(client: TestClient) -> None:
+    body = {"name": "Slow", "family": "slotted_encoder", "fitting": {"pulse_hz": 4.0}}
+    sensor = client.post("/api/rigs/1/sensors", json=body).json()["id"]
+    one = wiring(client, 1)
+    wires = connections(one)
+    for lead, to in (("VCC", "5V"), ("GND", "GND"), ("OUT", "D10")):
+        wires.append({"device": sensor, "lead": lead, "to": to})
+    client.put("/api/rigs/1/wiring", json={"connections": wires})
+    ids = {finding["id"] for finding in wiring(client, 1)["findings"]}
+    assert "pulse-interrupt" not in ids
+    client.put("/api/rigs/1/time-budget", json={"is_interleaved": False})
+    ids = {finding["id"] for finding in wiring(client, 1)["findings"]}
+    assert "pulse-interrupt" in ids

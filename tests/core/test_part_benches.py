@@ -1,0 +1,148 @@
+"""The parts benches: check values, uncertainty against Monte Carlo, and bad inputs."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+
+import numpy as np
+import pytest
+
+from tickstone.core.part_benches import PART_BENCHES
+from tickstone.core.part_benches.bench import PartBench, with_inputs
+from tickstone.core.part_benches.commutation import valid_spacings
+from tickstone.core.part_benches.values import part_value, short_value
+
+
+def results(name: str, **inputs: float | str) -> dict[str, float]:
+    worked = with_inputs(PART_BENCHES[name], inputs).work()
+    return {one.name: one.value for one in worked.results}
+
+
+def titles(name: str, **inputs: float | str) -> str:
+    worked = with_inputs(PART_BENCHES[name], inputs).work()
+    return " ".join(finding.title for finding in worked.findings)
+
+
+@pytest.mark.parametrize("kind", PART_BENCHES.values(), ids=lambda kind: kind.name)
+def test_every_bench_works_as_it_opens_and_shows_its_working(kind: type[PartBench]) -> None:
+    worked = kind().work()
+    assert worked.steps
+    assert worked.results
+    for step in worked.steps:
+        assert step.formula
+        assert step.source
+        assert math.isfinite(step.value)
+    for one in worked.results:
+        assert one.text
+
+
+@pytest.mark.parametrize("kind", PART_BENCHES.values(), ids=lambda kind: kind.name)
+def test_an_input_out_of_its_span_is_refused_by_name(kind: type[PartBench]) -> None:
+    for field in dataclasses.fields(kind):  # type: ignore[arg-type]
+        bad: float | str = 1e300 if "high" in field.metadata else "nonsense " * 60
+        with pytest.raises(ValueError, match=f"^{field.name}"):
+            with_inputs(kind, {field.name: bad})
+        with pytest.raises(ValueError, match=f"^{field.name}"):
+            with_inputs(kind, {field.name: 1.0 if isinstance(bad, str) else "words"})
+    with pytest.raises(ValueError, match="no such input"):
+        with_inputs(kind, {"__class__": 1.0})
+
+
+def test_led_resistor() -> None:
+    got = results("led-resistor", supply_v=5.0, forward_v=2.0, current_ma=15.0)
+    assert got["resistor"] == 220.0
+    assert got["current"] == pytest.approx(3.0 / 220.0)
+    assert got["heat"] == pytest.approx(9.0 / 220.0)
+    assert results("led-resistor", current_ma=14.0, series="E24")["resistor"] == 220.0
+    assert results("led-resistor", current_ma=15.0, series="E24")["resistor"] == 200.0
+    with pytest.raises(ValueError, match="cannot light"):
+        results("led-resistor", supply_v=1.5)
+    assert "heat" in titles("led-resistor", supply_v=24.0, current_ma=50.0)
+
+
+def test_an_uncertainty_budget_against_a_monte_carlo_run() -> None:
+    worked = with_inputs(PART_BENCHES["led-resistor"], {}).work()
+    current = next(step for step in worked.steps if step.stage == "current")
+    rng = np.random.default_rng(4)
+    n = 400_000
+    supply = 5.0 * rng.uniform(0.95, 1.05, n)
+    forward = rng.uniform(1.8, 2.2, n)
+    ohm = 220.0 * rng.uniform(0.95, 1.05, n)
+    assert current.u == pytest.approx(((supply - forward) / ohm).std(), rel=0.01)
+
+
+def test_divider_both_ways() -> None:
+    """Common practice check: 1.60 V and 3.40 V."""
+    assert results("divider")["output"] == pytest.approx(1.60, abs=0.005)
+    swapped = results("divider", top_ohm=4_700.0, bottom_ohm=10_000.0)
+    assert swapped["output"] == pytest.approx(3.40, abs=0.005)
+    designed = results("divider", mode="design for a level")
+    assert (designed["upper resistor"], designed["lower resistor"]) == (1_800.0, 3_300.0)
+    assert designed["lowest, resistors alone"] == pytest.approx(3.12, abs=0.005)
+    assert designed["highest, resistors alone"] == pytest.approx(3.35, abs=0.005)
+    cells = results("divider", mode="design for a battery", input_v=8.4, logic_v=5.0)
+    assert cells["highest"] <= 5.0
+
+
+def test_pull_up_window_may_be_empty() -> None:
+    assert "No resistor does both" in titles("pull-up", capacitance_pf=4_000.0)
+
+
+def test_photo_load_saturates_and_merges() -> None:
+    assert "saturates over white" in titles("photo-load", ohm=47_000.0)
+    assert "apart" in titles("photo-load", ohm=470.0)
+    dark_low = results("photo-load", side="emitter, to ground")
+    assert dark_low["over white"] > dark_low["over black"]
+    assert results("photo-load")["over white"] < results("photo-load")["over black"]
+
+
+def test_ten_bits_over_five_volts() -> None:
+    """Common practice check: 1024 steps of 4.883 mV."""
+    assert results("counts-volts")["one code"] == pytest.approx(0.004883, abs=5e-7)
+    top = results("counts-volts", counts=1023.0)
+    assert top["to"] == pytest.approx(5.0)
+    assert top["divided by one less"] == pytest.approx(5.0)
+
+
+@pytest.mark.parametrize("bits", [8.0, 10.0, 12.0, 16.0])
+def test_counts_to_volts_and_back_is_the_same_code(bits: float) -> None:
+    for count in np.linspace(0, 2**bits - 1, 37).astype(int):
+        volts = results("counts-volts", bits=bits, counts=float(count))["volts"]
+        back = results("counts-volts", mode="volts to counts", bits=bits, volts=volts)
+        assert back["counts"] == count
+
+
+def test_hall_switches_around_fourteen_magnets() -> None:
+    """Common practice check: 17.14° is the tightest; 120° works where 3 does not divide p."""
+    assert results("commutation")["tightest spacing"] == pytest.approx(17.14, abs=0.005)
+    for pairs in range(1, 30):
+        spacings = [one for one in valid_spacings(pairs) if one.electrical_deg == 120]
+        thirds = any(math.isclose(one.mechanical_rad, 2 * math.pi / 3) for one in spacings)
+        assert thirds == (pairs % 3 != 0)
+        for one in valid_spacings(pairs):
+            electrical = math.degrees(pairs * one.mechanical_rad)
+            off = abs(math.remainder(electrical, 360.0))
+            assert off == pytest.approx(one.electrical_deg, abs=1e-6)
+    with pytest.raises(ValueError, match="even"):
+        results("commutation", magnets=13.0)
+
+
+def test_rc_corner_passes_half_the_power() -> None:
+    got = results("rc-filter", ohm=1_000.0, capacitance_nf=100.0, signal_hz=1_591.549)
+    assert got["signal kept"] == pytest.approx(math.sqrt(0.5), abs=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [("4k7", 4700.0), ("1,8k", 1800.0), ("100n", 1e-7), ("2M2", 2.2e6), ("47", 47.0)],
+)
+def test_part_values_as_people_write_them(text: str, value: float) -> None:
+    assert part_value(text) == pytest.approx(value)
+    assert part_value(short_value(value)) == pytest.approx(value)
+
+
+@pytest.mark.parametrize("text", ["", "k", "1.2k3", "-5", "1e5", "ten", "4 7 k"])
+def test_part_values_that_are_none(text: str) -> None:
+    with pytest.raises(ValueError, match="no part’s value"):
+        part_value(text)

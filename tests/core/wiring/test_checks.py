@@ -1,0 +1,280 @@
+"""Each check: a wiring that has just that fault, what is said, and that its repair clears it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import pytest
+from tests.core.wiring.rigs import (
+    BOARDS,
+    DEVICES,
+    FIVE,
+    THREE,
+    WIRELESS,
+    device,
+    found,
+    ranger,
+    wire,
+    wiring,
+)
+
+from tickstone.core.wiring.bead import Bead, BeadKind, capacitor, pull_down, pull_up, series
+from tickstone.core.wiring.checks import check_wiring
+from tickstone.core.wiring.netlist import Connection, Wiring
+from tickstone.demo.wirings import DEMO_WIRINGS, wiring_text
+from tickstone.formats.wiring_file import read_wiring
+
+HALL = [wire("hall.VCC", "5V", capacitor(1e-7)), wire("hall.GND", "GND")]
+
+
+def hall(*wires: Connection, **said: float) -> Wiring:
+    return wiring(FIVE, [device("hall", "hall_switch_unipolar", **said)], [*HALL, *wires])
+
+
+def pair(*wires: Connection) -> Wiring:
+    return wiring(FIVE, [device("eye", "reflective_pair_collector_load")], list(wires))
+
+
+EYE = [wire("eye.K", "GND"), wire("eye.E", "GND"), wire("eye.C", "A0", pull_up(4_700.0))]
+
+
+def lamps(count: int, ohm: float, board: str = FIVE) -> Wiring:
+    pins = [f"D{number}" for number in range(2, 2 + count)]
+    return wiring(
+        board,
+        [device(f"lamp{n}", "indicator_led") for n in range(count)],
+        [wire(f"lamp{n}.A", pin, series(ohm)) for n, pin in enumerate(pins)]
+        + [wire(f"lamp{n}.K", "GND") for n in range(count)],
+    )
+
+
+def bus(*addresses: int | None, family: str = "six_axis", **settings: float) -> Wiring:
+    devices = [device(f"unit{n}", family, address=one) for n, one in enumerate(addresses)]
+    wires = []
+    for one in devices:
+        wires += [wire(f"{one.key}.VCC", "5V"), wire(f"{one.key}.GND", "GND")]
+        wires += [wire(f"{one.key}.SDA", "A4"), wire(f"{one.key}.SCL", "A5")]
+    return wiring(FIVE, devices, wires, **settings)
+
+
+def battery(full_v: float, *beads: Bead, board: str = FIVE, pin: str = "A0") -> Wiring:
+    return wiring(
+        board,
+        [device("cells", "battery_divider", full_charge_v=full_v)],
+        [wire("cells.BAT+", pin, *beads), wire("cells.BAT-", "GND")],
+    )
+
+
+def bare_pull_ups(ohm: float, **settings: float) -> Wiring:
+    """A bus whose module brings no resistors of its own."""
+    one = bus(None, **settings)
+    unit = one.devices[0]
+    assert unit.family.i2c is not None
+    family = replace(unit.family, i2c=replace(unit.family.i2c, own_pull_up_ohm=None))
+    lifted = [
+        replace(c, beads=(pull_up(ohm, "5V"),)) if ohm and c.to in ("A4", "A5") else c
+        for c in one.connections
+    ]
+    return replace(one, devices=(replace(unit, family=family),), connections=tuple(lifted))
+
+
+def two_rangers(apart_deg: float) -> Wiring:
+    devices = [
+        device("a", "ultrasonic_ranger", facing_rad=0.0),
+        device("b", "ultrasonic_ranger", facing_rad=math.radians(apart_deg)),
+    ]
+    wires = []
+    for key, trig, echo in (("a", "D4", "D5"), ("b", "D7", "D8")):
+        wires += [wire(f"{key}.VCC", "5V"), wire(f"{key}.GND", "GND")]
+        wires += [wire(f"{key}.TRIG", trig), wire(f"{key}.ECHO", echo)]
+    return wiring(FIVE, devices, wires)
+
+
+def tilt(supply: str, board: str = FIVE, **settings: str) -> Wiring:
+    pins = ("A0", "A1", "A2") if board == FIVE else ("GP26", "GP27", "GP28")
+    return wiring(
+        board,
+        [device("tilt", "accelerometer_analogue_bare")],
+        [
+            wire("tilt.VDD", supply, capacitor(1e-7)),
+            wire("tilt.GND", "GND"),
+            *(wire(f"tilt.{axis}OUT", pin) for axis, pin in zip("XYZ", pins, strict=True)),
+        ],
+        **settings,
+    )
+
+
+FAULTS: dict[str, Wiring] = {
+    "missing-supply": wiring(
+        FIVE, [device("ranger", "ultrasonic_ranger")], list(ranger(FIVE).connections[1:])
+    ),
+    "missing-ground": ranger(FIVE).with_connections((), [("ranger", "GND")]),
+    "reversed-supply": ranger(FIVE, supply="GND"),
+    "output-on-rail": ranger(FIVE, echo="5V"),
+    "supply-range": ranger(FIVE, supply="3V3"),
+    "unconnected": ranger(FIVE).with_connections((), [("ranger", "ECHO")]),
+    "pin-twice": ranger(FIVE).with_connections([wire("ranger.TRIG", "D8")]),
+    "two-outputs": wiring(
+        FIVE,
+        [
+            device("a", "slotted_encoder", pulse_hz=1.0),
+            device("b", "slotted_encoder", pulse_hz=1.0),
+        ],
+        [
+            *(wire(f"{key}.VCC", "5V") for key in "ab"),
+            *(wire(f"{key}.GND", "GND") for key in "ab"),
+            *(wire(f"{key}.OUT", "D7") for key in "ab"),
+        ],
+    ),
+    "pin-ability": wiring(
+        FIVE,
+        [device("eye", "hall_analogue")],
+        [wire("eye.VCC", "5V", capacitor(1e-7)), wire("eye.GND", "GND"), wire("eye.OUT", "D7")],
+    ),
+    "serial-pin": ranger(FIVE, echo="D0"),
+    "boot-pin": wiring(
+        WIRELESS,
+        [device("hall", "hall_switch_unipolar")],
+        [
+            wire("hall.VCC", "3V3", capacitor(1e-7)),
+            wire("hall.GND", "GND"),
+            wire("hall.OUT", "IO12", pull_up(10_000.0)),
+        ],
+    ),
+    "pulse-interrupt": hall(wire("hall.OUT", "D7", pull_up(10_000.0))),
+    "output-too-high": ranger(THREE),
+    "output-too-low": ranger(THREE, series(10_000.0), pull_down(4_700.0)),
+    "missing-pull-up": hall(wire("hall.OUT", "D2")),
+    "pull-up-strong": hall(wire("hall.OUT", "D2", pull_up(150.0))),
+    "pull-up-weak": hall(wire("hall.OUT", "D2", pull_up(10e6)), pulse_hz=200.0),
+    "missing-led-resistor": pair(*EYE, wire("eye.A", "5V")),
+    "led-resistor-small": pair(*EYE, wire("eye.A", "5V", series(47.0))),
+    "resistor-power": pair(
+        *EYE, wire("eye.A", "5V", Bead(BeadKind.SERIES, ohm=82.0, power_w=0.125))
+    ),
+    "missing-photo-load": pair(*EYE[:2], wire("eye.C", "A0"), wire("eye.A", "5V", series(330.0))),
+    "pin-current": lamps(1, 100.0),
+    "port-current": lamps(6, 150.0),
+    "address-clash": bus(0x68, 0x68),
+    "bus-pull-up-missing": bare_pull_ups(0.0),
+    "bus-pull-up-strong": bare_pull_ups(470.0),
+    "bus-rise-time": bare_pull_ups(47_000.0, bus_hz=400_000.0),
+    "bus-capacitance": bus(0x68, 0x69, wire_m=3.5),
+    "bus-speed": bus(0x68, bus_hz=1_000_000.0),
+    "ratiometric-reference": tilt("3V3"),
+    "analogue-small": tilt("3V3"),
+    "battery-over-reference": battery(8.4),
+    "divider-weak": battery(8.4, series(100_000.0), pull_down(100_000.0)),
+    "ranger-cross-talk": two_rangers(20.0),
+    "missing-decoupling": hall(wire("hall.OUT", "D2", pull_up(10_000.0))).with_connections(
+        [wire("hall.VCC", "5V")]
+    ),
+}
+
+
+@pytest.mark.parametrize("fault", sorted(FAULTS))
+def test_the_fault_is_found_and_its_repair_clears_it(fault: str) -> None:
+    broken = FAULTS[fault]
+    finding = found(broken)[fault]
+    assert finding.message.endswith((".", "!"))
+    assert finding.why
+    assert finding.source
+    assert finding.repair is not None, "every one of these can be mended with a wire or a setting"
+    mended = finding.repair.applied(broken)
+    assert finding.key not in {one.key for one in check_wiring(mended)}
+    worst = {one.id for one in check_wiring(mended) if one.severity == "error"}
+    assert worst <= {one.id for one in check_wiring(broken) if one.severity == "error"}
+
+
+def test_a_sound_ranger_has_no_finding() -> None:
+    assert found(ranger(FIVE)) == {}
+    assert found(ranger(THREE, series(1_800.0), pull_down(3_300.0))) == {}
+
+
+def test_the_echo_divider_for_a_three_volt_board() -> None:
+    repair = found(ranger(THREE))["output-too-high"].repair
+    assert repair is not None
+    assert repair.text == (
+        "Put 1.8 kΩ over 3.3 kΩ on ranger ECHO: 3.24 V, and 3.12 to 3.35 V with both resistors’ "
+        "tolerances against you."
+    )
+    beads = repair.connections[0].beads
+    assert [(bead.kind, bead.ohm) for bead in beads] == [
+        (BeadKind.SERIES, 1_800.0),
+        (BeadKind.PULL_DOWN, 3_300.0),
+    ]
+
+
+def test_ten_and_four_point_seven_do_not_make_about_half_either_way() -> None:
+    """Common practice check: 1.60 V one way, 3.40 V the other; neither is right at 3.3 V."""
+    low = found(ranger(THREE, series(10_000.0), pull_down(4_700.0)))["output-too-low"]
+    assert {n.name: round(n.value, 2) for n in low.numbers}["nominal"] == 1.60
+    high = found(ranger(THREE, series(4_700.0), pull_down(10_000.0)))["output-too-high"]
+    assert {n.name: round(n.value, 2) for n in high.numbers}["nominal"] == 3.40
+
+
+def test_a_ratiometric_part_on_its_own_reference_is_silent() -> None:
+    assert found(tilt("3V3", THREE)) == {}
+    assert "ratiometric-reference" in found(tilt("3V3"))
+    assert "ratiometric-reference" not in found(tilt("3V3", reference="3V3 on the reference pin"))
+
+
+@pytest.mark.parametrize(("apart", "hears"), [(0, True), (44, True), (46, False), (180, False)])
+def test_rangers_hear_each_other_within_their_beams(apart: float, hears: bool) -> None:
+    assert ("ranger-cross-talk" in found(two_rangers(apart))) == hears
+
+
+def test_emitter_and_detector_in_each_others_place() -> None:
+    sound = pair(*EYE, wire("eye.A", "5V", series(330.0)))
+    assert "emitter-swapped" not in found(replace(sound, measured={"eye.A": 1.2, "eye.C": 4.4}))
+    swapped = found(replace(sound, measured={"eye.A": 4.9, "eye.C": 1.15}))
+    assert "1.15 V" in swapped["emitter-swapped"].message
+
+
+def test_a_battery_whose_volts_nobody_said() -> None:
+    one = battery(8.4, series(10_000.0), pull_down(10_000.0))
+    silent = replace(one, devices=(replace(one.devices[0], full_charge_v=None),))
+    assert set(found(silent)) == {"battery-unstated"}
+
+
+def test_a_five_volt_bus_on_a_three_volt_board() -> None:
+    laser = wiring(
+        THREE,
+        [device("laser", "laser_ranger")],
+        [
+            wire("laser.VCC", "5V"),
+            wire("laser.GND", "GND"),
+            wire("laser.SDA", "GP4"),
+            wire("laser.SCL", "GP5"),
+        ],
+    )
+    finding = found(laser)["bus-too-high"]
+    assert finding.repair is not None
+    assert found(finding.repair.applied(laser)) == {}
+
+
+def test_a_servo_overloads_the_usb_port_for_a_moment() -> None:
+    servo = wiring(
+        FIVE,
+        [device("servo", "hobby_servo")],
+        [wire("servo.V+", "5V"), wire("servo.GND", "GND"), wire("servo.SIG", "D3")],
+    )
+    assert found(servo)["rail-current"].severity == "warning"
+    fed = replace(servo, settings=replace(servo.settings, vin_v=5.0))
+    repair = found(fed)["rail-current"].repair
+    assert repair is not None
+    assert found(repair.applied(fed)) == {}
+
+
+EXPECTED = {
+    "bramble": {("missing-pull-up", "error")},
+    "pipit": {("output-too-high", "error"), ("missing-decoupling", "note")},
+}
+
+
+@pytest.mark.parametrize("name", DEMO_WIRINGS)
+def test_the_demo_rigs_have_the_faults_put_there_and_no_other(name: str) -> None:
+    findings = check_wiring(read_wiring(wiring_text(name), BOARDS, DEVICES))
+    assert {(one.id, one.severity) for one in findings} == EXPECTED[name]
+    assert len(findings) == len(EXPECTED[name])

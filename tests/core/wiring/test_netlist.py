@@ -1,0 +1,134 @@
+"""What cannot be a wiring is refused by name; what can be turned into steps and a bill is."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from tests.core.wiring.rigs import DEVICES, FIVE, THREE, device, ranger, wire, wiring
+
+from tickstone.core.wiring.bead import Bead, BeadKind, pull_down, pull_up, series
+from tickstone.core.wiring.bill import bill_of_materials
+from tickstone.core.wiring.netlist import Connection
+from tickstone.core.wiring.proposal import propose
+from tickstone.core.wiring.recognising import recognise, split_labels
+from tickstone.core.wiring.steps import Phase, wiring_steps
+
+
+@pytest.mark.parametrize(
+    ("wires", "words"),
+    [
+        ([wire("nobody.VCC", "5V")], "there is no “nobody” on this rig"),
+        ([wire("ranger.OUT", "5V")], "ranger has no lead “OUT”; it has VCC, TRIG, ECHO, GND"),
+        ([wire("ranger.VCC", "12V")], "ranger VCC goes to “12V”"),
+        ([wire("ranger.VCC", "5V"), wire("ranger.VCC", "3V3")], "ranger VCC goes to two places"),
+        ([wire("ranger.ECHO", "D8", pull_up(1e4, "9V"))], "a part of ranger ECHO goes to “9V”"),
+        ([wire("ranger.ECHO", "D8", *[series(10.0)] * 7)], "ranger ECHO has 7 parts"),
+        ([Connection("ranger", "ECHO", "D8", colour="plaid")], "ranger ECHO is “plaid”"),
+    ],
+)
+def test_a_wrong_connection_is_refused_by_name(wires: list[Connection], words: str) -> None:
+    with pytest.raises(ValueError, match=words.replace("[", r"\[")):
+        wiring(FIVE, [device("ranger", "ultrasonic_ranger")], wires)
+
+
+@pytest.mark.parametrize(
+    ("fields", "word"),
+    [
+        ({"kind": BeadKind.SERIES}, "ohm"),
+        ({"kind": BeadKind.SERIES, "ohm": -1.0}, "ohm"),
+        ({"kind": BeadKind.SERIES, "ohm": float("nan")}, "ohm"),
+        ({"kind": BeadKind.CAPACITOR, "ohm": 1.0, "farad": 1e-7}, "ohm"),
+        ({"kind": BeadKind.CAPACITOR, "farad": 4.0}, "farad"),
+        ({"kind": BeadKind.PULL_DOWN, "ohm": 1.0, "rail": "5V"}, "rail"),
+        ({"kind": BeadKind.PULL_UP, "ohm": 1.0, "tolerance": 2.0}, "tolerance"),
+    ],
+)
+def test_a_part_that_cannot_be_is_refused(fields: dict, word: str) -> None:
+    with pytest.raises(ValueError, match=f"^{word}"):
+        Bead(**fields)
+
+
+def test_an_address_the_part_does_not_have() -> None:
+    with pytest.raises(ValueError, match="unit can be 0x68, 0x69, not 0x42"):
+        wiring(FIVE, [device("unit", "six_axis", address=0x42)], [])
+
+
+def test_the_list_goes_from_power_off_to_power() -> None:
+    steps = wiring_steps(propose(ranger(FIVE)).wiring)
+    order = [step.phase for step in steps]
+    assert order == sorted(order, key=list(Phase).index)
+    assert order[0] is Phase.OFF
+    assert order[-1] is Phase.POWER
+    keys = [step.key for step in steps]
+    assert len(keys) == len(set(keys))
+    second = {step.phase for step in steps if step.needs_second}
+    assert second == {Phase.GROUND, Phase.SUPPLY, Phase.SIGNAL, Phase.POLARITY, Phase.LOOK}
+
+
+def test_a_changed_wire_changes_its_own_step_only() -> None:
+    before = {one.key: one.fingerprint for one in wiring_steps(ranger(FIVE))}
+    moved = ranger(FIVE).with_connections([wire("ranger.ECHO", "D9")])
+    after = {one.key: one.fingerprint for one in wiring_steps(moved)}
+    assert {key for key in before if before[key] != after[key]} == {"wire:ranger:ECHO"}
+
+
+def test_test_points_are_what_a_meter_should_show() -> None:
+    cells = wiring(
+        FIVE,
+        [device("cells", "battery_divider", full_charge_v=8.4)],
+        [
+            wire("cells.BAT+", "A0", series(10_000.0), pull_down(10_000.0)),
+            wire("cells.BAT-", "GND"),
+        ],
+    )
+    (expected,) = [one.expected for one in wiring_steps(cells) if one.expected]
+    assert expected.passes(4.2)
+    assert expected.passes(3.7)
+    assert not expected.passes(0.0)
+    assert not expected.passes(8.4)
+
+
+def test_the_bill_counts_parts_and_draws_their_bands() -> None:
+    lines = {
+        line.what: line
+        for line in bill_of_materials(ranger(THREE, series(1_800.0), pull_down(3_300.0)))
+    }
+    assert lines["resistor 1.8 kΩ"].bands == ("brown", "grey", "red", "gold")
+    assert lines["resistor 3.3 kΩ"].used_at == ("ranger ECHO",)
+    assert lines["wire, red"].count == 1
+    assert lines["ultrasonic ranger, 4 leads"].count == 1
+
+
+@pytest.mark.parametrize(
+    ("labels", "family"),
+    [
+        ("VCC TRIG ECHO GND", "ultrasonic_ranger"),
+        ("gnd echo trig vcc", "ultrasonic_ranger"),
+        ("VCC GND XOUT YOUT ZOUT", "accelerometer_analogue_regulated"),
+        ("VDD GND X Y Z", "accelerometer_analogue_bare"),
+        ("GND VCC SCL SDA AD0", "six_axis"),
+        ("VCC GND IN1 IN2 ENA", "motor_driver"),
+    ],
+)
+def test_labels_name_the_family(labels: str, family: str) -> None:
+    best = recognise(split_labels(labels), DEVICES.values())[0]
+    assert best.family.name == family
+    assert best.is_exact
+
+
+@given(st.sampled_from(sorted(DEVICES)))
+def test_every_family_is_recognised_by_its_own_labels(name: str) -> None:
+    labels = [lead.labels[0] for lead in DEVICES[name].leads]
+    exact = {match.family.name for match in recognise(labels, DEVICES.values()) if match.is_exact}
+    assert name in exact
+
+
+@given(st.text(max_size=60))
+def test_any_text_is_labels_or_a_clear_refusal(text: str) -> None:
+    try:
+        labels = split_labels(text)
+    except ValueError as error:
+        assert "label" in str(error)  # noqa: PT017
+    else:
+        recognise(labels, DEVICES.values())
