@@ -14,6 +14,13 @@ AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min
 VIEWS = {
     "/rigs": "Rigs on this machine",
     "/rigs/1": "Bramble, stone by stone",
+    "/rigs/2/wire/plan": "every lead has a place",
+    "/rigs/2/wire/loom": "Point at a thread",
+    "/rigs/2/wire/list": "Bill of materials",
+    "/rigs/2/wire/time": "Where the time goes",
+    "/rigs/2/sheet": "Before you start",
+    "/parts/photo-load": "over white",
+    "/families/board/three_volt_wireless": "Figures",
     "/sensors/2/wired": "Look the wiring over",
     "/sensors/2/heard": "900 echoes",
     "/sensors/2/calibrated": "Keep this calibration",

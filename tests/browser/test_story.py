@@ -19,6 +19,7 @@ def stone(page: Page, sensor: str, stage: str):
 
 def test_from_echo_to_stop(open_page: OpenPage, server: Server) -> None:
     page = open_page("/")
+    page.get_by_role("link", name="Bramble").click()
     expect(page.get_by_role("heading", name="Bramble, stone by stone")).to_be_visible()
     expect(page.get_by_text("Next: listen again to Front ranger.")).to_be_visible()
 
@@ -94,10 +95,11 @@ def test_undo_brings_back_what_was_put_away(open_page: OpenPage) -> None:
 
 
 def test_a_sensor_is_added_renamed_and_put_away(open_page: OpenPage) -> None:
-    page = open_page("/rigs/1")
-    page.get_by_role("button", name="Add a sensor").click()
-    page.get_by_label("New ultrasonic ranger").fill("Tail ranger")
+    page = open_page("/rigs/1/wire/plan")
+    page.get_by_role("button", name="Add a device").click()
+    page.get_by_label("Its name").fill("Tail ranger")
     page.get_by_role("button", name="Add it").click()
+    page.get_by_role("region", name="Tail ranger").get_by_role("link").click()
     expect(page.get_by_role("heading", name="Tail ranger", level=1)).to_be_visible()
     page.get_by_label("Its name").fill("Rear ranger")
     page.get_by_role("button", name="Change it").click()

@@ -35,8 +35,7 @@ export default function FamiliesPage() {
             <nav className="family-list" aria-label={kind === "board" ? "Board families" : "Device families"}>
               {mine.map((family) => (
                 <NavLink key={family.name} to={`/families/${kind}/${family.name}`} className={params["name"] === family.name ? "is-current" : ""}>
-                  {family.label}
-                  {family.is_own && <span className="own">your own</span>}
+                  {family.label} {family.is_own && <span className="own">your own</span>}
                 </NavLink>
               ))}
             </nav>

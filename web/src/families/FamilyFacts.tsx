@@ -8,7 +8,7 @@ export function FamilyFacts({ family }: { family: Family }) {
   const figures = figuresOf(family.document);
   return (
     <>
-      <div className="family-table">
+      <div className="family-table" tabIndex={0} role="region" aria-label={family.kind === "board" ? "Pins" : "Leads"}>
         <table>
           <thead>
             <tr>
@@ -29,7 +29,7 @@ export function FamilyFacts({ family }: { family: Family }) {
         </table>
       </div>
       <h3>Figures</h3>
-      <div className="family-table">
+      <div className="family-table" tabIndex={0} role="region" aria-label="Figures">
         <table>
           <thead>
             <tr>

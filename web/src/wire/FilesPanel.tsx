@@ -15,20 +15,22 @@ export function FilesPanel({ wiring, onDone }: { wiring: Wiring; onDone: () => v
 
   return (
     <section className="panel files-panel" aria-label="Files">
-      <div>
-        <h2>Take away</h2>
-        <p className="file-links">
-          <a href={`${base}/file`} download="wiring.json">
-            whole wiring, JSON
-          </a>
-          <a href={`${base}/netlist.csv`} download="netlist.csv">
-            netlist, CSV
-          </a>
-          <a href={`${base}/bill.csv`} download="bill.csv">
-            bill of materials, CSV
-          </a>
-        </p>
-      </div>
+      {wiring.board && (
+        <div>
+          <h2>Take away</h2>
+          <p className="file-links">
+            <a href={`${base}/file`} download="wiring.json">
+              whole wiring, JSON
+            </a>
+            <a href={`${base}/netlist.csv`} download="netlist.csv">
+              netlist, CSV
+            </a>
+            <a href={`${base}/bill.csv`} download="bill.csv">
+              bill of materials, CSV
+            </a>
+          </p>
+        </div>
+      )}
       <div>
         <h2>Bring in</h2>
         <Form.Group controlId="wiring-file">

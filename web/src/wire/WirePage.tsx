@@ -56,6 +56,13 @@ function WireBench({ wiring, view }: { wiring: Wiring; view: string }) {
       <div className="page">
         <h1>{wiring.rig_name}: which board?</h1>
         <BoardChooser rigId={wiring.rig_id} chosen="" />
+        {files ? (
+          <FilesPanel wiring={wiring} onDone={() => setFiles(false)} />
+        ) : (
+          <Button size="sm" variant="outline-primary" onClick={() => setFiles(true)}>
+            Bring in a file
+          </Button>
+        )}
       </div>
     );
   }

@@ -39,6 +39,15 @@ export function sent({ kind, ohm, farad, rail, tolerance, power_w }: ShownBead):
   return { kind, ohm, farad, rail, tolerance, power_w };
 }
 
+let turn: Promise<unknown> = Promise.resolve();
+
+/** One change after the other, so that quick fingers never overtake the server. */
+function inTurn<T>(run: () => Promise<T>): Promise<T> {
+  const mine = turn.then(run, run);
+  turn = mine.catch(() => undefined);
+  return mine;
+}
+
 /** What one can do to a wiring. Each change is written at once and can be undone. */
 export function useWiringChanges(wiring: Wiring) {
   const queries = useQueryClient();
@@ -54,48 +63,62 @@ export function useWiringChanges(wiring: Wiring) {
     [queries, refresh],
   );
 
-  /** Runs a change; says what was done, offers to take it back, and shows what went wrong. */
-  async function change(what: string, run: () => Promise<Wiring>): Promise<boolean> {
-    try {
-      const next = await run();
-      const before = { connections: connectionsOf(wiring), settings: wiring.settings };
-      notices.done(what, async () => {
-        await show(await body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: { ...before, revision: next.revision } })));
-      });
-      await show(next);
-      return true;
-    } catch (error) {
-      notices.failed(error);
-      await refresh();
-      return false;
-    }
+  /** Runs a change on the newest wiring, after those before it; tells, and offers to take it back. */
+  function change(what: string, run: (now: Wiring) => Promise<Wiring>): Promise<boolean> {
+    return inTurn(async () => {
+      try {
+        const now = queries.getQueryData<Wiring>(["wiring", wiring.rig_id]) ?? wiring;
+        const next = await run(now);
+        const undo = () =>
+          inTurn(async () => {
+            const body_ = { connections: connectionsOf(now), settings: now.settings, revision: next.revision };
+            await show(await body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: body_ })));
+          });
+        notices.done(what, now.board ? undo : undefined);
+        await show(next);
+        return true;
+      } catch (error) {
+        notices.failed(error);
+        await refresh();
+        return false;
+      }
+    });
   }
 
-  const put = (connections: Connection[], settings: Settings = wiring.settings) =>
-    body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: { connections, settings, revision: wiring.revision } }));
+  const put = (now: Wiring, connections: Connection[], settings: Settings = now.settings) =>
+    body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: { connections, settings, revision: now.revision } }));
 
   return {
-    /** Puts one lead somewhere, or takes it off with null. */
-    connect: (device: WiredDevice, lead: Lead, to: Connection | null) => {
-      const others = connectionsOf(wiring).filter((one) => one.device !== device.id || one.lead !== lead.name);
-      const what = to ? `${device.name} ${lead.name} goes to ${to.to}.` : `${device.name} ${lead.name} is off.`;
-      return change(what, () => put(to ? [...others, to] : others));
+    /** Changes where one lead goes, or what is on its wire; what it is now comes from the newest wiring. */
+    connect: (device: WiredDevice, lead: Lead, alter: (now: Connection) => Partial<Connection>) => {
+      const at = `${device.name} ${lead.name}`;
+      return change(`The wire of ${at} is changed.`, (now) => {
+        const all = connectionsOf(now);
+        const mine = (one: Connection) => one.device === device.id && one.lead === lead.name;
+        const before = all.find(mine) ?? { device: device.id, lead: lead.name, to: "", beads: [], colour: "", is_fixed: false };
+        return put(now, [...all.filter((one) => !mine(one)), { ...before, ...alter(before) }]);
+      });
     },
-    setSettings: (settings: Settings) => change("The settings are kept.", () => put(connectionsOf(wiring), settings)),
+    /** Takes one lead off. */
+    disconnect: (device: WiredDevice, lead: Lead) =>
+      change(`${device.name} ${lead.name} is off.`, (now) =>
+        put(now, connectionsOf(now).filter((one) => one.device !== device.id || one.lead !== lead.name)),
+      ),
+    setSettings: (settings: Settings) => change("The settings are kept.", (now) => put(now, connectionsOf(now), settings)),
     repair: (finding: WiringFinding) =>
-      change(finding.repair ?? "Mended.", () =>
-        body(client.POST("/api/rigs/{rig_id}/wiring/repair", { params, body: { key: finding.key, revision: wiring.revision } })),
+      change(finding.repair ?? "Mended.", (now) =>
+        body(client.POST("/api/rigs/{rig_id}/wiring/repair", { params, body: { key: finding.key, revision: now.revision } })),
       ),
     repairAll: () =>
-      change("Everything that has a repair is mended.", () =>
-        body(client.POST("/api/rigs/{rig_id}/wiring/repair", { params, body: { key: "*", revision: wiring.revision } })),
+      change("Everything that has a repair is mended.", (now) =>
+        body(client.POST("/api/rigs/{rig_id}/wiring/repair", { params, body: { key: "*", revision: now.revision } })),
       ),
     /** Returns why some leads got no pin, or an empty word. */
     propose: async (again: boolean) => {
       let impossible = "";
-      await change("The proposal is wired up.", async () => {
+      await change("The proposal is wired up.", async (now) => {
         const proposal = await body(
-          client.POST("/api/rigs/{rig_id}/wiring/proposal", { params, body: { again, revision: wiring.revision } }),
+          client.POST("/api/rigs/{rig_id}/wiring/proposal", { params, body: { again, revision: now.revision } }),
         );
         impossible = proposal.impossible;
         return proposal.wiring;
@@ -106,14 +129,15 @@ export function useWiringChanges(wiring: Wiring) {
       change("The file is taken over.", () =>
         body(client.POST("/api/rigs/{rig_id}/wiring/import", { params, body: { text } })),
       ),
-    tick: async (key: string, tick: { done?: boolean; seen?: boolean; measured_v?: number | null }) => {
-      try {
-        await show(await body(client.PUT("/api/rigs/{rig_id}/wiring/steps", { params, body: { key, ...tick } })));
-      } catch (error) {
-        notices.failed(error);
-        await refresh();
-      }
-    },
+    tick: (key: string, tick: { done?: boolean; seen?: boolean; measured_v?: number | null }) =>
+      inTurn(async () => {
+        try {
+          await show(await body(client.PUT("/api/rigs/{rig_id}/wiring/steps", { params, body: { key, ...tick } })));
+        } catch (error) {
+          notices.failed(error);
+          await refresh();
+        }
+      }),
     sign: async (names: { wired_by: string; looked_by: string; rest: boolean }) => {
       try {
         await show(await body(client.POST("/api/rigs/{rig_id}/wiring/sign", { params, body: names })));

@@ -62,8 +62,8 @@ def _check_revision(rig: Rig, revision: int | None) -> None:
         raise ProblemError(
             409,
             "Somebody was faster",
-            "The wiring was changed elsewhere since this page read it. It has been read again; "
-            "look, and make your change once more.",
+            "The wiring has been changed since. It has been read again; look, and make your change "
+            "once more.",
         )
 
 

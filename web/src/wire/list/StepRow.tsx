@@ -2,6 +2,7 @@ import { useState } from "react";
 import Form from "react-bootstrap/Form";
 import InputGroup from "react-bootstrap/InputGroup";
 import { type Wiring, type WiringStep, useWiringChanges } from "../queries";
+import { PendingCheck } from "../PendingCheck";
 import { wireColour } from "../wireColours";
 
 /** One step: what to do, a tick when it is done, another when a second person has seen it. */
@@ -11,15 +12,15 @@ export function StepRow({ wiring, step }: { wiring: Wiring; step: WiringStep }) 
     <li className={`step ${step.is_complete ? "is-complete" : ""}`}>
       {step.low_v === null ? (
         <span className="step-ticks">
-          <Form.Check id={`done ${step.key}`} label="done" checked={step.done} aria-label={`Done: ${step.text}`} onChange={(event) => void changes.tick(step.key, { done: event.target.checked })} />
+          <PendingCheck id={`done ${step.key}`} label="done" checked={step.done} aria-label={`Done: ${step.text}`} onToggle={(done) => changes.tick(step.key, { done })} />
           {step.needs_second && (
-            <Form.Check
+            <PendingCheck
               id={`seen ${step.key}`}
               label="seen"
               checked={step.seen}
               disabled={!step.done}
               aria-label={`Seen by a second person: ${step.text}`}
-              onChange={(event) => void changes.tick(step.key, { seen: event.target.checked })}
+              onToggle={(seen) => changes.tick(step.key, { seen })}
             />
           )}
         </span>

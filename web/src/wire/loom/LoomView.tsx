@@ -16,6 +16,12 @@ interface Window {
 
 const WHOLE: Window = { scale: 1, x: 0, y: 0 };
 
+/** Where all leads of a device go, in one line; nothing for none. */
+function wordsOf(leads: { device: { name: string }; lead: { name: string; end: { to: string } | null } }[]): string | undefined {
+  const [first] = leads;
+  return first && `${first.device.name}: ${leads.map(({ lead }) => `${lead.name} to ${lead.end?.to ?? "nowhere"}`).join(", ")}`;
+}
+
 /** The loom on screen: zoom, pan, trace, take away. */
 export function LoomView({ wiring }: { wiring: Wiring }) {
   const { model, layout } = useLoom(wiring);
@@ -101,13 +107,14 @@ export function LoomView({ wiring }: { wiring: Wiring }) {
     move();
   }
 
+  const card = [...model.threads, ...model.tabs].filter((one) => `card ${one.device.id}` === traced);
   const found = traced === null ? undefined : [...model.threads, ...model.tabs].find((one) => one.id === traced);
   const name = `${wiring.rig_name}-loom`;
   return (
     <div className="loom">
       <div className="loom-bar">
         <p className="loom-words" aria-live="polite">
-          {found?.words ?? "Point at a thread to follow it, or walk them with Tab."}
+          {found?.words ?? wordsOf(card) ?? "Point at a thread to follow it, or walk them with Tab."}
         </p>
         <div className="page-actions">
           <Button size="sm" variant="outline-primary" aria-label="Zoom out" onClick={() => zoom(0.8)}>

@@ -11,7 +11,7 @@ import { useNotices } from "../../shell/Notices";
 /** A new device: by the labels printed beside its pins, or by its kind. */
 export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void }) {
   const [labels, setLabels] = useState("");
-  const [family, setFamily] = useState("ultrasonic_ranger");
+  const [picked, setPicked] = useState<string | null>(null);
   const [name, setName] = useState("");
   const [place, setPlace] = useState("");
   const families = useFamilies();
@@ -24,6 +24,8 @@ export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void
     placeholderData: keepPreviousData,
     queryFn: () => body(client.POST("/api/families/recognise", { body: { labels: typed } })),
   });
+  const likeliest = typed === "" ? undefined : matches.data?.[0]?.family.name;
+  const family = picked ?? likeliest ?? "ultrasonic_ranger";
   const chosen = families.data?.find((one) => one.kind === "device" && one.name === family);
 
   async function add() {
@@ -57,14 +59,17 @@ export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void
     >
       <Form.Group controlId="labels">
         <Form.Label>Labels printed beside the pins</Form.Label>
-        <Form.Control size="sm" value={labels} maxLength={200} placeholder="VCC TRIG ECHO GND" autoComplete="off" onChange={(event) => setLabels(event.target.value)} />
+        <Form.Control size="sm" value={labels} maxLength={200} placeholder="VCC TRIG ECHO GND" autoComplete="off" onChange={(event) => {
+            setLabels(event.target.value);
+            setPicked(null);
+          }} />
       </Form.Group>
       {typed !== "" && matches.data && (
         <ul className="matches" aria-label="Families with these labels">
           {matches.data.length === 0 && <li className="quiet">No family has these labels. Choose a kind below, or describe your own.</li>}
           {matches.data.slice(0, 8).map((match) => (
             <li key={match.family.name}>
-              <button type="button" aria-pressed={family === match.family.name} onClick={() => setFamily(match.family.name)}>
+              <button type="button" aria-pressed={family === match.family.name} onClick={() => setPicked(match.family.name)}>
                 <strong>{match.family.label}</strong>
                 <span className="quiet">
                   {match.is_exact ? "all labels fit" : ""}
@@ -80,7 +85,7 @@ export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void
       <div className="fields">
         <Form.Group controlId="family" className="quantity wide">
           <Form.Label>Kind</Form.Label>
-          <Form.Select size="sm" value={family} onChange={(event) => setFamily(event.target.value)}>
+          <Form.Select size="sm" value={family} onChange={(event) => setPicked(event.target.value)}>
             {GROUPS.map(({ group, title }) => (
               <optgroup key={group} label={title}>
                 {families.data?.filter((one) => one.group === group).map((one) => <FamilyOption key={one.name} family={one} />)}

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import Form from "react-bootstrap/Form";
-import { type Connection, type Lead, type WiredDevice, type Wiring, sent, useWiringChanges } from "../queries";
+import { type Connection, type Lead, type WiredDevice, type Wiring, useWiringChanges } from "../queries";
+import { PendingCheck } from "../PendingCheck";
 import { wireColour } from "../wireColours";
 import { BeadEditor } from "./BeadEditor";
 import { BeadGlyph } from "./BeadGlyph";
@@ -13,11 +14,7 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
   const mine = wiring.findings.filter((finding) => finding.spots.some((spot) => spot.device === device.id && spot.lead === lead.name));
   const worst = mine.some((finding) => finding.severity === "error") ? "error" : mine.some((finding) => finding.severity === "warning") ? "warning" : "";
 
-  function put(change: Partial<Connection>) {
-    const now = { device: device.id, lead: lead.name, to: end?.to ?? "", beads: end?.beads.map(sent) ?? [], colour: end?.colour ?? "", is_fixed: end?.is_fixed ?? false };
-    void changes.connect(device, lead, { ...now, ...change });
-  }
-
+  const put = (alter: (now: Connection) => Partial<Connection>) => changes.connect(device, lead, alter);
   const name = `${device.name} ${lead.name}`;
   return (
     <>
@@ -30,7 +27,10 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
             size="sm"
             aria-label={`${name} goes to`}
             value={end?.to ?? ""}
-            onChange={(event) => (event.target.value ? put({ to: event.target.value }) : void changes.connect(device, lead, null))}
+            onChange={(event) => {
+              const to = event.target.value;
+              void (to ? put(() => ({ to })) : changes.disconnect(device, lead));
+            }}
           >
             <option value="">nowhere yet</option>
             <Ends wiring={wiring} lead={lead} now={end?.to ?? ""} />
@@ -41,7 +41,7 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
             <span key={index} className="bead">
               <BeadGlyph bead={bead} />
               {bead.words}
-              <button type="button" aria-label={`Take ${bead.words} off ${name}`} onClick={() => put({ beads: end.beads.filter((_, other) => other !== index).map(sent) })}>
+              <button type="button" aria-label={`Take ${bead.words} off ${name}`} onClick={() => void put((now) => ({ beads: now.beads?.filter((_, other) => other !== index) }))}>
                 ×
               </button>
             </span>
@@ -56,7 +56,10 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
           {end && (
             <span className="wire-choice">
               <span className="wire-swatch" style={{ background: wireColour(end.shown_colour) }} aria-hidden="true" />
-              <Form.Select size="sm" aria-label={`Colour of ${name}`} value={end.shown_colour} onChange={(event) => put({ colour: event.target.value })}>
+              <Form.Select size="sm" aria-label={`Colour of ${name}`} value={end.shown_colour} onChange={(event) => {
+                  const colour = event.target.value;
+                  void put(() => ({ colour }));
+                }}>
                 {wiring.colours.map((colour) => (
                   <option key={colour}>{colour}</option>
                 ))}
@@ -66,7 +69,7 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
         </td>
         <td>
           {end && lead.wants.length > 0 && (
-            <Form.Check aria-label={`Keep ${name} on ${end.to} when pins are proposed anew`} checked={end.is_fixed} onChange={(event) => put({ is_fixed: event.target.checked })} />
+            <PendingCheck aria-label={`Keep ${name} on ${end.to} when pins are proposed anew`} checked={end.is_fixed} onToggle={(checked) => put(() => ({ is_fixed: checked }))} />
           )}
         </td>
       </tr>
@@ -78,7 +81,7 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
               onLeave={() => setAdding(false)}
               onAdd={(bead) => {
                 setAdding(false);
-                put({ beads: [...end.beads.map(sent), bead] });
+                void put((now) => ({ beads: [...(now.beads ?? []), bead] }));
               }}
             />
           </td>
