@@ -28,19 +28,29 @@ def take(page: Page, name: str) -> None:
     print(f"docs/screenshots/{name}.png")
 
 
+def wiring(page: Page, address: str) -> None:
+    for path, words, name in (
+        ("/rigs/2/wire/plan", "every lead has a place", "wiring-plan"),
+        ("/rigs/1/wire/loom", "Point at a thread", "loom"),
+        ("/rigs/1/wire/list", "Bill of materials", "wiring-list"),
+        ("/rigs/1/wire/time", "Where the time goes", "time-budget"),
+        ("/rigs/2/sheet", "Before you start", "wiring-sheet"),
+        ("/parts/led-resistor", "red red brown gold", "parts"),
+        ("/families/board/three_volt_dual_core", "Figures", "family"),
+    ):
+        page.goto(address + path)
+        expect(page.get_by_text(words).first).to_be_visible()
+        take(page, name)
+
+
 def walk(page: Page, address: str) -> None:
-    page.goto(address)
+    wiring(page, address)
+    page.goto(f"{address}/rigs/1")
     expect(page.get_by_text("Bramble, stone by stone")).to_be_visible()
     take(page, "rig-home")
     page.keyboard.press("n")
     expect(page.get_by_text("420 echoes")).to_be_visible()
-    page.keyboard.press("1")
-    expect(page.get_by_text("Look the wiring over")).to_be_visible()
-    take(page, "wire")
-    page.keyboard.press("2")
-    expect(page.get_by_text("420 echoes")).to_be_visible()
     page.keyboard.press("i")
-    take(page, "listen-empty")
     page.get_by_role("button", name="Take the example").click()
     expect(page.get_by_role("button", name="Read it")).to_be_visible()
     take(page, "listen-import")
@@ -65,9 +75,6 @@ def walk(page: Page, address: str) -> None:
     page.keyboard.press("5")
     expect(page.get_by_text("Drive, and note how it went")).to_be_visible()
     take(page, "drive")
-    page.keyboard.press("?")
-    take(page, "keys")
-    page.keyboard.press("Escape")
     page.keyboard.press("d")
     page.keyboard.press("3")
     expect(page.get_by_text("Keep this calibration")).to_be_visible()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+import subprocess
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -24,10 +25,28 @@ ARGUMENTS = [
 ]
 
 
-@pytest.fixture
-def server() -> Iterator[Server]:
+def fresh_folder() -> Path:
     folder = Path(tempfile.mkdtemp(prefix="tickstone-browser-"))
     folder.chmod(0o755)
+    return folder
+
+
+@pytest.fixture(scope="session")
+def planted() -> Iterator[Path]:
+    """A data folder as the first start leaves it, made once for all tests."""
+    folder = fresh_folder()
+    first = Server(folder)
+    first.start()
+    first.stop()
+    yield folder
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture
+def server(planted: Path) -> Iterator[Server]:
+    folder = fresh_folder()
+    # PostgreSQL's files belong to another user when we are root, and have to go on doing so.
+    subprocess.run(["cp", "-a", f"{planted}/.", folder], check=True)
     running = Server(folder)
     running.start()
     try:

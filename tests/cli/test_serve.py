@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+import signal
 import socket
 import subprocess
 import sys
@@ -56,3 +57,15 @@ def test_a_folder_that_cannot_be_is_told() -> None:
     assert refused.returncode == 1
     assert "could not start" in refused.stderr
     assert "Traceback" not in refused.stderr
+
+
+@pytest.mark.parametrize("how", [signal.SIGTERM, signal.SIGINT])
+def test_a_server_asked_to_end_takes_its_database_with_it(
+    folder: Path, how: signal.Signals
+) -> None:
+    server = Server(folder)
+    server.start()
+    lock = folder / "postgresql" / "data" / "postmaster.pid"
+    assert lock.exists()
+    server.stop(how)
+    assert not lock.exists(), "PostgreSQL takes it away when it has ended in good order"

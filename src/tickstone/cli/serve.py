@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import fcntl
+import signal
 import socket
+import sys
 from pathlib import Path
 from typing import IO, Annotated
 
@@ -45,6 +47,8 @@ def serve(
     except (ClusterError, OSError) as error:
         typer.echo(f"Tick Stone could not start: {error}", err=True)
         raise typer.Exit(1) from error
+    # The web server hands a SIGTERM on when it is done; as an exit it lets the database be stopped.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     try:
         engine = connect(url)
         migrate(engine)

@@ -1,1 +1,1 @@
-"""Bramble, the seed-tray cart of the invented allotment club Fernhollow: made-up, seeded, noisy."""
+"""Bramble, the seed-tray cart, and Pipit, the kart: rigs of an invented allotment club."""
