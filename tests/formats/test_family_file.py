@@ -142,6 +142,12 @@ def test_a_huge_file_is_refused_before_it_is_read() -> None:
         BOARD_FILES.read("[" * 600_000)
 
 
+@pytest.mark.parametrize("text", ['{"what": "a\\u0000b"}', '{"what": "\x00"}'])
+def test_the_character_0_is_refused(text: str) -> None:
+    with pytest.raises(ValueError, match="the character 0"):
+        DEVICE_FILES.read(text)
+
+
 @pytest.mark.parametrize("value", [float("nan"), float("inf"), 1e300])
 def test_a_figure_is_a_number(value: float) -> None:
     with pytest.raises(ValueError, match="cannot be"):

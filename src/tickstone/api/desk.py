@@ -74,7 +74,7 @@ def ranger_of(sensor: Annotated[Sensor, Depends(sensor_of)], catalogue: Catalogu
     """A sensor whose family has a chain."""
     family = catalogue.devices[sensor.family]
     if not family.has_chain:
-        raise does_not_fit(f"Tick Stone has no bench for a {family.label} here yet")
+        raise does_not_fit(f"Tick Stone has no bench for the {family.label} here yet")
     return sensor
 
 

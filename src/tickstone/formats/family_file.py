@@ -28,6 +28,7 @@ class FamilyFormat(Generic[Kind]):
         """A family from JSON text. Raises ValueError naming each field that does not do."""
         if len(raw) > LARGEST_BYTES:
             raise ValueError(f"a {self.word} of over {LARGEST_BYTES // 1024} kB is none")
+        check_no_nul(raw)
         try:
             return self._adapter.validate_json(raw)
         except ValidationError as error:
@@ -49,6 +50,13 @@ class FamilyFormat(Generic[Kind]):
             "$schema": "https://json-schema.org/draft/2020-12/schema",
             **self._adapter.json_schema(),
         }
+
+
+def check_no_nul(raw: str | bytes) -> None:
+    """Raises ValueError when a text holds the character 0, which no store takes."""
+    text = raw if isinstance(raw, str) else raw.decode(errors="replace")
+    if "\x00" in text or "\\u0000" in text:
+        raise ValueError("the file: holds the character 0; take it out")
 
 
 def said(error: ValidationError) -> str:

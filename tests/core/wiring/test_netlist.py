@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,6 +11,7 @@ from tests.core.wiring.rigs import DEVICES, FIVE, THREE, device, ranger, wire, w
 
 from tickstone.core.wiring.bead import Bead, BeadKind, pull_down, pull_up, series
 from tickstone.core.wiring.bill import bill_of_materials
+from tickstone.core.wiring.checks import check_wiring
 from tickstone.core.wiring.netlist import Connection
 from tickstone.core.wiring.proposal import propose
 from tickstone.core.wiring.recognising import recognise, split_labels
@@ -87,6 +90,15 @@ def test_test_points_are_what_a_meter_should_show() -> None:
     assert expected.passes(3.7)
     assert not expected.passes(0.0)
     assert not expected.passes(8.4)
+
+
+def test_a_bare_pair_is_measured_where_a_swap_would_show() -> None:
+    pair = propose(wiring(FIVE, [device("eye", "reflective_pair_collector_load")], [])).wiring
+    points = {one.expected.point: one.expected for one in wiring_steps(pair) if one.expected}
+    assert {"eye.A", "eye.C"} <= set(points)
+    swapped = replace(pair, measured={"eye.A": 4.9, "eye.C": 1.2})
+    assert not any(points[name].passes(volts) for name, volts in swapped.measured.items())
+    assert "emitter-swapped" in {one.id for one in check_wiring(swapped)}
 
 
 def test_the_bill_counts_parts_and_draws_their_bands() -> None:

@@ -2,6 +2,9 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link, NavLink, useNavigate, useParams } from "react-router";
+import { body, client } from "../api/client";
+import { useRefresh } from "../api/queries";
+import { useNotices } from "../shell/Notices";
 import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { FamilyEditor } from "./FamilyEditor";
@@ -82,6 +85,24 @@ function FamilyView({ kind, name }: { kind: FamilySummary["kind"]; name: string 
   const family = useFamily(kind, name);
   const [editing, setEditing] = useState<"clone" | "change" | null>(null);
   const navigate = useNavigate();
+  const refresh = useRefresh();
+  const notices = useNotices();
+  const params = { path: { kind, name } };
+
+  async function putAway() {
+    try {
+      await body(client.DELETE("/api/families/{kind}/{name}", { params }));
+      notices.done("It is put away. Rigs that use it keep it.", async () => {
+        await body(client.POST("/api/families/{kind}/{name}/restore", { params }));
+        await refresh();
+      });
+      await refresh();
+      await navigate(`/families/${kind}`);
+    } catch (error) {
+      notices.failed(error);
+    }
+  }
+
   if (family.isPending) return <Skeleton lines={6} />;
   if (family.isError) return <Trouble error={family.error} />;
   if (editing) {
@@ -111,9 +132,14 @@ function FamilyView({ kind, name }: { kind: FamilySummary["kind"]; name: string 
             Clone it
           </Button>
           {family.data.is_own && (
-            <Button size="sm" variant="outline-primary" onClick={() => setEditing("change")}>
-              Change it
-            </Button>
+            <>
+              <Button size="sm" variant="outline-primary" onClick={() => setEditing("change")}>
+                Change it
+              </Button>
+              <Button size="sm" variant="outline-primary" onClick={() => void putAway()}>
+                Put it away
+              </Button>
+            </>
           )}
           <a className="btn btn-sm btn-outline-primary" href={`/api/families/${kind}/${name}/file`} download={`${name}.json`}>
             Take as a file

@@ -53,7 +53,7 @@ def _wiring(session: SessionDep, rig: Rig, catalogue: Catalogue) -> Wiring:
     session.refresh(rig)
     wiring = wiring_of(session, rig, catalogue)
     if wiring is None:
-        raise does_not_fit(f"{rig.name} has no board yet; choose one first", "board")
+        raise does_not_fit("this rig has no board yet; choose one first", "board")
     return wiring
 
 

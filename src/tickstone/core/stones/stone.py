@@ -42,7 +42,7 @@ class Stone:
 def absent(stage: WorkStage, family: DeviceFamily) -> Stone:
     """A stone this family of sensors has no bench for."""
     return Stone(
-        stage, StoneState.ABSENT, "–", f"Tick Stone has no bench for a {family.label} here yet."
+        stage, StoneState.ABSENT, "–", f"Tick Stone has no bench for the {family.label} here yet."
     )
 
 

@@ -265,6 +265,9 @@ def _resting(circuit: Circuit, thread: Thread) -> tuple[tuple[float, float], str
     if thread.lead.emitter is not None and thread.rail is not None and thread.series_ohm > 0.0:
         forward = thread.lead.emitter.forward_v.value
         return (0.75 * forward, 1.3 * forward), "lit, at the leg after its resistor"
+    if thread.lead.role is Role.COLLECTOR and any(rung.to_volts for rung in circuit.rungs(thread)):
+        volts = circuit.board.logic_v.value
+        return (0.6 * volts, 1.05 * volts), "over something dark"
     if thread.lead.role in (Role.SDA, Role.SCL):
         for line in bus_lines(circuit):
             if thread.spot in [one.spot for one in line.threads[:1]] and line.ohm < 1e9:

@@ -213,7 +213,7 @@ function CardTab({ tab, palette, to, y, x, isGround }: { tab: Tab; palette: Pale
         {tab.lead.name}
       </text>
       {tab.beads.map((bead, index) => (
-        <TabBead key={index} bead={bead} x={x - 44 - index * 30} y={y} palette={palette} />
+        <TabBead key={index} bead={bead} x={x - 52 - index * 30} y={y} palette={palette} />
       ))}
       {tab.severity && <Knot at={{ x: x - 46, y }} severity={tab.severity} palette={palette} />}
     </g>

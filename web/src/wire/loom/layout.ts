@@ -9,7 +9,7 @@ const CARD_WIDTH = 232;
 const CARD_PADDING = 7;
 const TOOTH = 22;
 const SHORT_TOOTH = 5;
-const BEAD_HEIGHT = 26;
+const BEAD_HEIGHT = 46;
 
 const elk = new ELK();
 
