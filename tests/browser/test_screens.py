@@ -71,6 +71,10 @@ def test_axe_finds_nothing_serious(open_page: OpenPage, dark: bool) -> None:
     page.get_by_role("button", name="Read out").click()
     expect(page.get_by_role("dialog")).to_be_visible()
     assert serious(page) == []
+    page.goto(f"{origin}/rigs/2/wire/plan")
+    for name in ("Add a device", "Settings", "Files"):
+        page.get_by_role("button", name=name).click()
+        assert serious(page) == [], name
     page.goto(f"{origin}/rigs/1")
     page.get_by_role("button", name="Change the air").click()
     page.get_by_label("Air temperature").wait_for()

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from tickstone.core.timing.firing_order import firing_order
 from tickstone.core.timing.loop_budget import Program, loop_budget
-from tickstone.core.wiring.checks.rangers import can_hear
+from tickstone.core.wiring.hearing import can_hear
 from tickstone.core.wiring.netlist import Device
 from tickstone.formats.family_file import shipped_devices
 

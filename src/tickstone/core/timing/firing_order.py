@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from itertools import combinations, permutations
 
-from tickstone.core.wiring.checks.rangers import can_hear
+from tickstone.core.wiring.hearing import can_hear
 from tickstone.core.wiring.netlist import Device
 
 MOST_TRIED = 7

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from tickstone.core.families.board_family import Rail, RailKind
 from tickstone.core.families.device_family import Role
-from tickstone.core.wiring.checks.light import led_current, led_volts
 from tickstone.core.wiring.circuit import Circuit, Thread
 
 
@@ -38,6 +37,21 @@ class Budget:
         """The largest moment: all in work, and the one with the greatest step at its peak, A."""
         step = max((draw.peak_a - draw.usual_a for draw in self.draws), default=0.0)
         return self.usual_a + step
+
+
+def led_volts(circuit: Circuit, thread: Thread) -> float | None:
+    """What feeds an LED's anode, V: its rail, or a pin that is high."""
+    if thread.rail is not None:
+        return circuit.rail_volts(thread.rail)
+    return circuit.board.logic_v.value if thread.pin is not None else None
+
+
+def led_current(circuit: Circuit, thread: Thread) -> float | None:
+    """The current of an LED with its resistor, A; None when it has none or no light."""
+    volts, emitter = led_volts(circuit, thread), thread.lead.emitter
+    if volts is None or emitter is None or thread.series_ohm <= 0.0:
+        return None
+    return max(0.0, volts - emitter.forward_v.value) / thread.series_ohm
 
 
 def pin_current(circuit: Circuit, thread: Thread) -> float | None:

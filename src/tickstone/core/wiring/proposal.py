@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from tickstone.core.families.device_family import Role
 from tickstone.core.wiring.assignment import BUS_ROLES, assign
 from tickstone.core.wiring.checks import check_wiring
-from tickstone.core.wiring.checks.supply import suitable_rail
 from tickstone.core.wiring.circuit import Circuit, Thread
 from tickstone.core.wiring.finding import WiringFinding
 from tickstone.core.wiring.netlist import Connection, Wiring
+from tickstone.core.wiring.rails import suitable_rail
 
 MOST_REPAIRS = 200
 

@@ -12,7 +12,7 @@ from tickstone.core.electric.ladder import Source, corners
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import Drive, Role
 from tickstone.core.wiring.bead import BeadKind
-from tickstone.core.wiring.checks.bus import bus_lines
+from tickstone.core.wiring.bus_lines import bus_lines
 from tickstone.core.wiring.circuit import Circuit, Thread
 from tickstone.core.wiring.netlist import Wiring
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from tickstone.core.display import prefixed
 from tickstone.core.electric.pull_up import (
@@ -19,55 +19,13 @@ from tickstone.core.electric.pull_up import (
 )
 from tickstone.core.families.device_family import Role
 from tickstone.core.wiring.bead import BeadKind, pull_up
-from tickstone.core.wiring.circuit import PIN_F, WIRE_F_PER_M, Circuit, Thread
+from tickstone.core.wiring.bus_lines import BusLine, bus_lines, line_of
+from tickstone.core.wiring.circuit import Circuit, Thread
 from tickstone.core.wiring.finding import Number, Repair, WiringFinding
 from tickstone.core.wiring.netlist import Connection
 from tickstone.core.wiring.repairing import restrung, without
 
 SOURCE = "UM10204 rev. 7, §7.1 and tables 10 and 11"
-
-
-@dataclass(frozen=True, slots=True)
-class BusLine:
-    """One of the two lines: who is on it, what lifts it, and its capacitance."""
-
-    threads: tuple[Thread, ...]
-    own_ohm: tuple[float, ...]
-    added_ohm: tuple[float, ...]
-    volts: float
-    capacitance_f: float
-
-    @property
-    def ohm(self) -> float:
-        """All pull-ups in parallel, Ω."""
-        return parallel((*self.own_ohm, *self.added_ohm))
-
-
-def bus_lines(circuit: Circuit) -> tuple[BusLine, ...]:
-    """Every pin I²C leads end on."""
-    by_pin: dict[str, list[Thread]] = defaultdict(list)
-    for thread in circuit.threads:
-        if thread.lead.role in (Role.SDA, Role.SCL) and thread.pin is not None:
-            by_pin[thread.pin.name].append(thread)
-    return tuple(_line(circuit, threads) for threads in by_pin.values())
-
-
-def _line(circuit: Circuit, threads: list[Thread]) -> BusLine:
-    own, added, volts = [], [], circuit.board.logic_v.value
-    farad = PIN_F
-    for thread in threads:
-        bus = thread.device.family.i2c
-        assert bus is not None
-        farad += bus.capacitance_f.value + circuit.settings.wire_m * WIRE_F_PER_M
-        if bus.own_pull_up_ohm is not None:
-            own.append(bus.own_pull_up_ohm.value)
-            supply = circuit.supply(thread.device)
-            if bus.pulls_to_v is not None:
-                volts = bus.pulls_to_v.value
-            elif supply is not None:
-                volts = supply.volts
-        added += [b.ohm for b in thread.beads if b.kind is BeadKind.PULL_UP and b.ohm is not None]
-    return BusLine(tuple(threads), tuple(own), tuple(added), volts, farad)
 
 
 def address_clash(circuit: Circuit) -> Iterator[WiringFinding]:
@@ -182,7 +140,7 @@ def bus_capacitance(circuit: Circuit) -> Iterator[WiringFinding]:
         first = line.threads[0]
         assert first.pin is not None
         short = replace(circuit.settings, wire_m=0.2)
-        helps = _line(Circuit(replace(circuit.wiring, settings=short)), list(line.threads))
+        helps = line_of(Circuit(replace(circuit.wiring, settings=short)), list(line.threads))
         yield WiringFinding(
             "bus-capacitance",
             "error",

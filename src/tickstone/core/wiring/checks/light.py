@@ -9,26 +9,12 @@ from tickstone.core.electric.led_resistor import body_for, chosen_ohm
 from tickstone.core.families.device_family import Emitter, Role
 from tickstone.core.wiring.bead import Bead, BeadKind, pull_down, pull_up
 from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.currents import led_current, led_volts
 from tickstone.core.wiring.finding import Number, Repair, WiringFinding
 from tickstone.core.wiring.repairing import restrung, without
 
 COMMON_LOAD_OHM = 4_700.0
 """A load people use with a bare phototransistor (common practice); the light bench finds better."""
-
-
-def led_volts(circuit: Circuit, thread: Thread) -> float | None:
-    """What feeds an LED's anode, V: its rail, or a pin that is high."""
-    if thread.rail is not None:
-        return circuit.rail_volts(thread.rail)
-    return circuit.board.logic_v.value if thread.pin is not None else None
-
-
-def led_current(circuit: Circuit, thread: Thread) -> float | None:
-    """The current of an LED with its resistor, A; None when it has none or no light."""
-    volts, emitter = led_volts(circuit, thread), thread.lead.emitter
-    if volts is None or emitter is None or thread.series_ohm <= 0.0:
-        return None
-    return max(0.0, volts - emitter.forward_v.value) / thread.series_ohm
 
 
 def led_resistor(circuit: Circuit) -> Iterator[WiringFinding]:
