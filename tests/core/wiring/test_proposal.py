@@ -20,6 +20,7 @@ from tickstone.core.wiring.proposal import propose
 NEEDS_MORE_THAN_WIRE = {
     "pin-current",  # a buzzer on a 3.3 V pin wants a transistor
     "port-current",
+    "board-current",
     "rail-current",  # servos want a supply of their own
     "address-clash",  # two parts that know one address only
     "bus-pull-up-strong",  # many modules with their own resistors

@@ -164,4 +164,5 @@ def free_pin(circuit: Circuit, thread: Thread) -> str | None:
     if thread.pin is not None:
         taken.add(thread.pin.name)
     found = assign(circuit, [thread], taken)
-    return found.pins[0] if found.pins else None
+    here = thread.pin.name if thread.pin is not None else None
+    return found.pins[0] if found.pins and found.pins[0] != here else None

@@ -59,21 +59,21 @@ def port_currents(circuit: Circuit) -> Iterator[WiringFinding]:
         if current and thread.pin is not None:
             by_port[thread.pin.port].append((thread, current))
     groups = [
-        (f"port {port.name}", port.limit_a, by_port.get(port.name, []))
+        ("port-current", f"port {port.name}", port.limit_a, by_port.get(port.name, []))
         for port in circuit.board.ports
     ]
     if circuit.board.total_a is not None:
         everything = [one for group in by_port.values() for one in group]
-        groups.append(("all pins together", circuit.board.total_a, everything))
-    for name, limit, members in groups:
+        groups.append(("board-current", "all pins together", circuit.board.total_a, everything))
+    for check_id, name, limit, members in groups:
         total = math.fsum(current for _, current in members)
         if total <= limit.value:
             continue
         yield WiringFinding(
-            "port-current",
+            check_id,
             "error",
             name,
-            f"{len(members)} leads take {prefixed(total, 'A')} from {name}; "
+            f"{prefixed(total, 'A')} is drawn from {name}, by {len(members)} of its leads; "
             f"{prefixed(limit.value, 'A')} is the most.",
             "The limit of a group is reached before that of any of its pins.",
             limit.source,
@@ -138,7 +138,9 @@ def _all_less(circuit: Circuit, threads: list[Thread], current_a: float) -> Repa
     if any(thread.lead.emitter is None for thread in threads) or None in repairs:
         return None
     changed = tuple(one for repair in repairs if repair for one in repair.connections)
-    return Repair(f"Use larger resistors for these {len(threads)} LEDs.", changed)
+    return Repair(
+        f"Use larger resistors before {', '.join(thread.name for thread in threads)}.", changed
+    )
 
 
 def _off_rail(circuit: Circuit, rail_name: str, device_name: str) -> Repair | None:

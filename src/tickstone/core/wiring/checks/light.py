@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from tickstone.core.display import prefixed
 from tickstone.core.electric.led_resistor import body_for, chosen_ohm
@@ -56,33 +57,40 @@ def resistor_power(circuit: Circuit) -> Iterator[WiringFinding]:
     """A resistor that gets hotter than its body bears, before an LED or across a supply."""
     for thread in circuit.threads:
         current = led_current(circuit, thread)
-        for place, bead in enumerate(thread.beads):
-            if bead.ohm is None:
-                continue
-            power = _power(circuit, thread, bead, current)
-            if power is None or power <= bead.power_w:
-                continue
-            body = body_for(power)
-            repair = None
-            if body is not None:
-                beads = list(thread.beads)
-                beads[place] = Bead(bead.kind, bead.ohm, None, bead.rail, bead.tolerance, body)
-                repair = restrung(
-                    thread, beads, f"Use a {body:g} W body for {bead.words} on {thread.name}."
-                )
-            yield WiringFinding(
-                "resistor-power",
-                "error",
-                thread.where,
-                f"{bead.words} on {thread.name} turns {prefixed(power, 'W')} into heat; its body "
-                f"bears {bead.power_w:g} W.",
-                "It scorches, drifts and takes the board with it. Bodies differ in size; a larger "
-                "one may not lie flat.",
-                "P = I²·R",
-                (thread.spot,),
-                (Number("heat", power, "W"), Number("body", bead.power_w, "W")),
-                repair,
-            )
+        heat = [
+            _power(circuit, thread, bead, current) or 0.0 if bead.ohm is not None else 0.0
+            for bead in thread.beads
+        ]
+        hot = [place for place, bead in enumerate(thread.beads) if heat[place] > bead.power_w]
+        if not hot:
+            continue
+        worst = max(hot, key=lambda place: heat[place])
+        bead, power = thread.beads[worst], heat[worst]
+        yield WiringFinding(
+            "resistor-power",
+            "error",
+            thread.where,
+            f"{bead.words} on {thread.name} turns {prefixed(power, 'W')} into heat; its body "
+            f"bears {bead.power_w:g} W.",
+            "It scorches, drifts and takes the board with it. Bodies differ in size; a larger one "
+            "may not lie flat.",
+            "P = I²·R",
+            (thread.spot,),
+            (Number("heat", power, "W"), Number("body", bead.power_w, "W")),
+            _larger_bodies(thread, heat, hot),
+        )
+
+
+def _larger_bodies(thread: Thread, heat: list[float], hot: list[int]) -> Repair | None:
+    """Bodies that bear it, for all that are too hot; None when there is none so large."""
+    beads = list(thread.beads)
+    for place in hot:
+        body = body_for(heat[place])
+        if body is None:
+            return None
+        beads[place] = replace(beads[place], power_w=body)
+    names = " and ".join(f"{beads[place].power_w:g} W for {beads[place].words}" for place in hot)
+    return restrung(thread, beads, f"Use a larger body on {thread.name}: {names}.")
 
 
 def photo_load(circuit: Circuit) -> Iterator[WiringFinding]:

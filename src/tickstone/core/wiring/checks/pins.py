@@ -57,7 +57,9 @@ def pin_twice(circuit: Circuit) -> Iterator[WiringFinding]:
         drivers = [thread for thread in threads if _drives(thread)]
         fight = len(drivers) > 1
         names = " and ".join(thread.name for thread in threads)
-        loser = drivers[-1] if fight else threads[-1]
+        # Whoever moves, a bus stays together.
+        movable = [one for one in threads if one.lead.role not in BUS_ROLES] or list(threads)
+        loser = drivers[-1] if fight else movable[-1]
         yield WiringFinding(
             "two-outputs" if fight else "pin-twice",
             "error",
