@@ -113,12 +113,17 @@ def wiring_of(session: Session, rig: Rig, catalogue: Catalogue) -> Wiring | None
         one.name for one in board.converter.references
     }:
         settings = replace(settings, reference="")
-    measured = {
-        tick.key.removeprefix("measure:"): tick.measured_v
-        for tick in ticks_of(session, rig).values()
-        if tick.measured_v is not None
+    wiring = Wiring(board, devices, fitting(board, devices, connections), settings)
+    return replace(wiring, measured=_measured(session, rig, wiring))
+
+
+def _measured(session: Session, rig: Rig, wiring: Wiring) -> dict[str, float]:
+    """Volts written down, by test point; those from before its wire was changed no longer count."""
+    return {
+        one.step.expected.point: one.measured_v
+        for one in steps_of(session, rig, wiring)
+        if one.step.expected is not None and one.measured_v is not None
     }
-    return Wiring(board, devices, fitting(board, devices, connections), settings, measured)
 
 
 def _loop_s(rig: Rig, catalogue: Catalogue) -> float:

@@ -76,7 +76,7 @@ def _may(finding: WiringFinding, own: set[tuple[str, str]] | None) -> bool:
 
 
 def _helps(wiring: Wiring, new: Wiring, finding: WiringFinding) -> bool:
-    """Whether a repair clears its finding and brings no worse one."""
+    """Whether a repair clears its finding and leaves fewer findings than there were."""
     before, after = check_wiring(wiring), check_wiring(new)
     return finding.key not in {one.key for one in after} and len(after) < len(before)
 
