@@ -17,6 +17,8 @@ applyTheme();
 const queries = new QueryClient({
   defaultOptions: {
     queries: {
+      // The server is on this machine: a browser that thinks itself offline still reaches it.
+      networkMode: "always",
       staleTime: 5_000,
       retry: (count, error) => error instanceof ProblemError && error.problem.status === 0 && count < 3,
     },

@@ -51,5 +51,5 @@ export async function body<T>(
 /** The problem in whatever was thrown. */
 export function problemOf(error: unknown): Problem {
   if (error instanceof ProblemError) return error.problem;
-  return { title: "Something went wrong", status: 0, detail: String(error), fields: [], kept: "" };
+  return { title: "Something went wrong", status: 0, detail: error instanceof Error ? error.message : String(error), fields: [], kept: "" };
 }
