@@ -51,6 +51,8 @@ function Sheet({ wiring }: { wiring: Wiring }) {
           </ul>
         </section>
       )}
+      {layout.isPending && <Skeleton lines={6} />}
+      {layout.isError && <Trouble error={layout.error} retry={() => void layout.refetch()} />}
       {layout.data && size && model.threads.length + model.tabs.length > 0 && (
         <LoomDrawing model={model} layout={layout.data} palette={{ ...PAPER, ground: "#ffffff" }} title={`How ${wiring.rig_name} is wired`} traced={null} onTrace={() => undefined} view={[0, 0, size[0], size[1]]} />
       )}

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { NavLink, useParams } from "react-router";
 import { useRig } from "../api/queries";
@@ -11,6 +11,7 @@ import { FilesPanel } from "./FilesPanel";
 import { WiringFindings } from "./WiringFindings";
 import { ListView } from "./list/ListView";
 import { LoomView } from "./loom/LoomView";
+import { warmUp } from "./loom/layoutWorker";
 import { type Wiring, useWiring, useWiringChanges } from "./queries";
 import { TimeView } from "./time/TimeView";
 
@@ -27,6 +28,7 @@ export default function WirePage() {
   const rigId = Number(params["rigId"]) || -1;
   const rig = useRig(rigId);
   const wiring = useWiring(rigId);
+  useEffect(warmUp, []);
   return (
     <Shell rig={rig.data} stage="wire">
       {wiring.isPending && (

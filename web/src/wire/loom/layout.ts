@@ -1,5 +1,5 @@
 import type { ElkExtendedEdge, ElkNode } from "elkjs/lib/elk-api";
-import ELK from "elkjs/lib/elk.bundled.js";
+import { workOut } from "./layoutWorker";
 import { BEAD_PITCH, type Box, COMB_WIDTH, type LoomLayout, type Point } from "./geometry";
 import type { LoomModel, Thread } from "./model";
 
@@ -10,8 +10,6 @@ const CARD_PADDING = 7;
 const TOOTH = 22;
 const SHORT_TOOTH = 5;
 const BEAD_HEIGHT = 46;
-
-const elk = new ELK();
 
 /** Cards left, comb right, beads between, with as few crossings as the layout finds. */
 export async function layOut(model: LoomModel): Promise<LoomLayout> {
@@ -56,7 +54,7 @@ export async function layOut(model: LoomModel): Promise<LoomLayout> {
       })),
     layoutOptions: { "elk.portConstraints": "FIXED_POS", "elk.layered.layering.layerConstraint": "LAST" },
   });
-  const graph = await elk.layout({
+  const graph = await workOut({
     id: "loom",
     children,
     edges: model.threads.flatMap(edgesOf),

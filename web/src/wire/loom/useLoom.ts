@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import type { Wiring } from "../queries";
+import { layOut } from "./layout";
 import { loomModel } from "./model";
 
-/** The model of the loom and, once worked out, its layout. The layout's library comes on demand. */
+/** The model of the loom and, once worked out, its layout. */
 export function useLoom(wiring: Wiring) {
   const model = useMemo(() => loomModel(wiring), [wiring]);
   const shape = JSON.stringify([
@@ -14,7 +15,7 @@ export function useLoom(wiring: Wiring) {
   const layout = useQuery({
     queryKey: ["loom layout", shape],
     staleTime: Infinity,
-    queryFn: async () => (await import("./layout")).layOut(model),
+    queryFn: () => layOut(model),
   });
   return { model, layout };
 }
