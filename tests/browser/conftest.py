@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests.conftest import chromium_path
 from tests.server import Server
@@ -23,6 +23,10 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+# How long a busy machine may take. What a test waits for comes at once or never; speed is
+# measured elsewhere, so these only say when to give up.
+PATIENCE_MS = 60_000
+expect.set_options(timeout=PATIENCE_MS)
 
 
 def fresh_folder() -> Path:
@@ -81,7 +85,7 @@ def open_page(browser: Browser, server: Server) -> Iterator[OpenPage]:
         )
         contexts.append(context)
         page = context.new_page()
-        page.set_default_timeout(15_000)
+        page.set_default_timeout(PATIENCE_MS)
         page.on("pageerror", lambda error: complaints.append(f"script error: {error}"))
         page.on(
             "console",

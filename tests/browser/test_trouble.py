@@ -1,0 +1,31 @@
+"""What the pages do when the browser itself is in trouble."""
+
+from __future__ import annotations
+
+from playwright.sync_api import expect
+
+from tests.browser.conftest import OpenPage
+
+
+def test_losing_the_network_does_not_stop_the_page(open_page: OpenPage) -> None:
+    """At a bench the wireless comes and goes; the server is on this machine all the same."""
+    page = open_page("/rigs/2")
+    expect(page.get_by_text("Pipit, stone by stone")).to_be_visible()
+    page.evaluate("window.dispatchEvent(new Event('offline'))")
+    page.locator("#work").get_by_role("link", name="Wiring W").click()
+    expect(page.get_by_text("every lead has a place")).to_be_visible()
+    page.get_by_role("link", name="Loom").click()
+    expect(page.locator(".loom-drawing")).to_be_visible()
+    page.get_by_role("link", name="Time budget").click()
+    expect(page.get_by_text("Where the time goes")).to_be_visible()
+
+
+def test_a_layout_that_cannot_load_says_so_and_can_be_tried_again(open_page: OpenPage) -> None:
+    page = open_page("/rigs")
+    page.route("**/elk-worker*", lambda route: route.abort())
+    page.goto(page.url.replace("/rigs", "/rigs/1/wire/loom"))
+    expect(page.get_by_role("alert")).to_contain_text("The loom could not be laid out")
+    expect(page.get_by_role("heading", name="Bramble, wiring")).to_be_visible()
+    page.unroute("**/elk-worker*")
+    page.get_by_role("button", name="Try again").click()
+    expect(page.locator(".loom-drawing")).to_be_visible()
