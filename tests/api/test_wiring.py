@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import json
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import Engine, select
+
+from tickstone.store.models import Rig
 
 PIPIT = "/api/rigs/2/wiring"
 
@@ -123,6 +127,38 @@ def test_a_wrong_measurement_stands_against_signing(client: TestClient) -> None:
     assert sign(client).status_code == 200
 
 
+def test_what_was_measured_counts_only_while_its_wire_is_the_same(client: TestClient) -> None:
+    """A bare pair, its emitter and detector swapped by the volts; then the wire is moved."""
+    rig = client.post("/api/rigs", json={"name": "Eft"}).json()["id"]
+    address = f"/api/rigs/{rig}"
+    client.patch(address, json={"board": "five_volt_8bit"})
+    pair = {"name": "Eye", "family": "reflective_pair_collector_load"}
+    eye = client.post(f"{address}/sensors", json=pair).json()["id"]
+    client.post(f"{address}/wiring/proposal", json={})
+
+    def found() -> set[str]:
+        return {one["id"] for one in wiring(client, rig)["findings"]}
+
+    for lead, volts in (("A", 4.9), ("C", 1.2)):
+        step = {"key": f"measure:{eye}.{lead}", "measured_v": volts}
+        client.put(f"{address}/wiring/steps", json=step)
+    assert "emitter-swapped" in found()
+    now = connections(wiring(client, rig))
+    moved = [{**one, "to": "A3"} if one["lead"] == "C" else one for one in now]
+    client.put(f"{address}/wiring", json={"connections": moved})
+    assert "emitter-swapped" not in found()
+    client.put(f"{address}/wiring", json={"connections": now})
+    assert "emitter-swapped" in found()
+
+
+def test_reading_never_waits_for_a_change_under_way(client: TestClient, engine: Engine) -> None:
+    with ThreadPoolExecutor() as threads, engine.connect() as other:
+        other.execute(select(Rig.id).where(Rig.id == 2).with_for_update())
+        for name in ("", "/file", "/netlist.csv", "/bill.csv"):
+            answer = threads.submit(client.get, f"{PIPIT}{name}").result(timeout=60)
+            assert answer.status_code == 200, name
+
+
 def test_ticks_are_kept_and_untick_the_second_look_with_them(client: TestClient) -> None:
     key = next(one["key"] for one in wiring(client)["steps"] if one["needs_second"])
     client.put(f"{PIPIT}/steps", json={"key": key, "done": True})
@@ -145,6 +181,19 @@ def test_of_two_at_once_the_second_is_told(client: TestClient) -> None:
     late = client.put(PIPIT, json={**body, "connections": []})
     assert late.status_code == 409
     assert len(connections(wiring(client))) == len(connections(one))
+
+
+def test_of_many_at_the_same_moment_one_wins_whole(client: TestClient) -> None:
+    one = wiring(client)
+    sent = connections(one)
+    bodies = [
+        {"connections": sent[:count], "revision": one["revision"]} for count in range(len(sent))
+    ]
+    with ThreadPoolExecutor(len(bodies)) as threads:
+        answers = list(threads.map(lambda body: client.put(PIPIT, json=body), bodies))
+    codes = [answer.status_code for answer in answers]
+    assert sorted(codes) == [200] + [409] * (len(bodies) - 1)
+    assert connections(wiring(client)) == bodies[codes.index(200)]["connections"]
 
 
 @pytest.mark.parametrize(

@@ -47,10 +47,14 @@ from tickstone.work.wiring_import import bring_in_wiring, by_name
 router = APIRouter(prefix="/api/rigs/{rig_id}/wiring", tags=["wiring"])
 
 
-def _wiring(session: SessionDep, rig: Rig, catalogue: Catalogue) -> Wiring:
-    """The rig's wiring, locked for this request. Raises a problem when it has no board."""
+def _lock(session: SessionDep, rig: Rig) -> None:
+    """Hold the rig for this request, as it is now: changes come one after the other."""
     session.execute(select(Rig.id).where(Rig.id == rig.id).with_for_update())
     session.refresh(rig)
+
+
+def _wiring(session: SessionDep, rig: Rig, catalogue: Catalogue) -> Wiring:
+    """The rig's wiring. Raises a problem when it has no board."""
     wiring = wiring_of(session, rig, catalogue)
     if wiring is None:
         raise does_not_fit("this rig has no board yet; choose one first", "board")
@@ -78,6 +82,7 @@ def change_wiring(
     rig: RigDep, body: WiringIn, session: SessionDep, catalogue: CatalogueDep
 ) -> WiringOut:
     """Put a whole wiring in place of the one before. Refused whole when one lead is wrong."""
+    _lock(session, rig)
     wiring = _wiring(session, rig, catalogue)
     _check_revision(rig, body.revision)
     try:
@@ -98,6 +103,7 @@ def propose_wiring(
     rig: RigDep, body: ProposeIn, session: SessionDep, catalogue: CatalogueDep
 ) -> ProposalOut:
     """Give every loose lead a place and the parts it takes, and save that."""
+    _lock(session, rig)
     wiring = _wiring(session, rig, catalogue)
     _check_revision(rig, body.revision)
     proposal = propose(wiring, body.again)
@@ -111,6 +117,7 @@ def repair_wiring(
     rig: RigDep, body: RepairIn, session: SessionDep, catalogue: CatalogueDep
 ) -> WiringOut:
     """Mend one finding, or with `*` all that have a repair."""
+    _lock(session, rig)
     wiring = _wiring(session, rig, catalogue)
     _check_revision(rig, body.revision)
     if body.key == "*":
@@ -128,6 +135,7 @@ def repair_wiring(
 @router.put("/steps")
 def tick_step(rig: RigDep, body: TickIn, session: SessionDep, catalogue: CatalogueDep) -> WiringOut:
     """Tick a step of the wiring list, or write down what was measured."""
+    _lock(session, rig)
     wiring = _wiring(session, rig, catalogue)
     found = next((one for one in steps_of(session, rig, wiring) if one.step.key == body.key), None)
     if found is None:
@@ -167,6 +175,7 @@ def sign_wiring(
     """
     if body.wired_by.casefold() == body.looked_by.casefold():
         raise does_not_fit("the second pair of eyes has to be another person’s", "looked_by")
+    _lock(session, rig)
     _wiring(session, rig, catalogue)
     look = look_at_wiring(session, rig, catalogue)
     assert look.wiring is not None
@@ -219,8 +228,7 @@ def import_wiring(
 
     All or nothing: when a line does not do, the wiring stays as it was.
     """
-    session.execute(select(Rig.id).where(Rig.id == rig.id).with_for_update())
-    session.refresh(rig)
+    _lock(session, rig)
     try:
         if body.text.lstrip("\ufeff \t\r\n").startswith("{"):
             catalogue = bring_in_wiring(session, rig, body.text, catalogue)
