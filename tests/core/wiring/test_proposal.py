@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from random import Random
 
 import pytest
 from hypothesis import given, settings
@@ -14,6 +15,7 @@ from tickstone.core.families.board_family import Ability, PinUse
 from tickstone.core.wiring.assignment import abilities_for, assign
 from tickstone.core.wiring.checks import check_wiring
 from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.colours import COLOURS
 from tickstone.core.wiring.netlist import Device, Wiring
 from tickstone.core.wiring.proposal import propose
 
@@ -95,6 +97,21 @@ def test_what_the_person_fixed_stays() -> None:
     again = propose(first.with_connections([wire("d0.TRIG", "D13")]), again=True).wiring
     assert again.at("d0", "ECHO").to == "D9"
     assert again.at("d0", "TRIG").to != "D13"
+
+
+@settings(max_examples=30)
+@given(boards, families, st.randoms(use_true_random=False))
+def test_proposing_anew_keeps_the_colours_people_chose(
+    board: str, kinds: list[str], chance: Random
+) -> None:
+    first = propose(rig_of(board, kinds)).wiring
+    painted = first.with_connections(
+        [replace(one, colour=chance.choice(sorted(COLOURS))) for one in first.connections]
+    )
+    anew = propose(painted, again=True).wiring
+    for one in anew.connections:
+        before = painted.at(*one.end)
+        assert before is None or one.colour == before.colour
 
 
 def test_special_pins_stay_free_while_others_will_do() -> None:

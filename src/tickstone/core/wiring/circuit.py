@@ -13,7 +13,7 @@ from tickstone.core.families.device_family import Drive, Lead, Role
 from tickstone.core.wiring.bead import Bead, BeadKind
 from tickstone.core.wiring.colours import usual_colour
 from tickstone.core.wiring.finding import Spot
-from tickstone.core.wiring.netlist import Connection, Device, Wiring
+from tickstone.core.wiring.netlist import END, Connection, Device, Wiring
 
 WIRE_F_PER_M = 60e-12
 """Capacitance of hook-up wire beside others, F/m (from memory: 50 to 100 pF/m)."""
@@ -30,6 +30,11 @@ class Thread:
     connection: Connection | None
     pin: Pin | None
     rail: Rail | None
+
+    @property
+    def end(self) -> END:
+        """The lead it starts from."""
+        return (self.device.key, self.lead.name)
 
     @property
     def name(self) -> str:

@@ -27,8 +27,10 @@ class Proposal:
 def propose(wiring: Wiring, again: bool = False) -> Proposal:
     """Rails for supplies and grounds, pins by assignment, then the repairs of what is found.
 
-    What is connected stays; with `again` only what the person fixed does. Optional leads are left.
+    What is connected stays; with `again` only what the person fixed does, and of the others the
+    colours they chose. Optional leads are left.
     """
+    colours = {one.end: one.colour for one in wiring.connections}
     if again:
         loose = [one.end for one in wiring.connections if not one.is_fixed]
         wiring = wiring.with_connections((), loose)
@@ -39,11 +41,11 @@ def propose(wiring: Wiring, again: bool = False) -> Proposal:
     signals = [one for one in open_threads if one.lead.wants is not None]
     found = assign(circuit, signals, circuit.used_pins)
     new = [
-        Connection(one.device.key, one.lead.name, pin)
+        Connection(*one.end, pin, colour=colours.get(one.end, ""))
         for one, pin in zip(signals, found.pins, strict=not found.impossible)
     ]
     new += [
-        Connection(one.device.key, one.lead.name, rail)
+        Connection(*one.end, rail, colour=colours.get(one.end, ""))
         for one in open_threads
         if one.lead.wants is None and (rail := _rail(circuit, one)) is not None
     ]

@@ -19,7 +19,7 @@ def moved(circuit: Circuit, thread: Thread) -> Repair | None:
     pin = free_pin(circuit, thread)
     if pin is None:
         return None
-    old = thread.connection or Connection(thread.device.key, thread.lead.name, pin)
+    old = thread.connection or Connection(*thread.end, pin)
     return Repair(f"Move {thread.name} to {pin}.", (replace(old, to=pin, is_fixed=False),))
 
 

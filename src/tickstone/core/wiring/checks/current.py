@@ -120,7 +120,7 @@ def _less(circuit: Circuit, thread: Thread, current_a: float) -> Repair | None:
         rail = circuit.board.logic_rail
         return Repair(
             f"Feed {thread.name} from {rail.name} instead.",
-            (Connection(thread.device.key, thread.lead.name, rail.name, thread.beads),),
+            (Connection(*thread.end, rail.name, thread.beads),),
         )
     if emitter is None:
         return None

@@ -150,5 +150,5 @@ def _to_rail(thread: Thread, rail: Rail | None) -> Repair | None:
         return None
     return Repair(
         f"Put {thread.name} on {rail.name}.",
-        (Connection(thread.device.key, thread.lead.name, rail.name, thread.beads),),
+        (Connection(*thread.end, rail.name, thread.beads),),
     )
