@@ -1,4 +1,5 @@
 import type { Step } from "../api/queries";
+import { prefixFor } from "../units/prefixes";
 import { decimalsFor, display, grouped, useUnits } from "../units/units";
 
 /** Parts under this share of the variance are told together. */
@@ -12,9 +13,8 @@ export function Budget({ step }: { step: Step }) {
     .sort((a, b) => b.size - a.size);
   const total = step.u ?? 0;
   const small = display(useUnits(), "smallLength");
-  const isLength = step.unit === "m";
-  const scale = isLength ? small.fromSi(1) : 1;
-  const unit = isLength ? small.unit : step.unit;
+  const [size, prefixed] = prefixFor(2 * total, step.unit);
+  const [scale, unit] = step.unit === "m" ? [small.fromSi(1), small.unit] : [1 / size, prefixed];
   const heavy = parts.filter((part) => (part.size / total) ** 2 >= LIGHT);
   const light = parts.filter((part) => (part.size / total) ** 2 < LIGHT);
   const lightSize = Math.hypot(...light.map((part) => part.size));

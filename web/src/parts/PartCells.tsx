@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { Budget } from "../bench/Budget";
+import { prefixFor } from "../units/prefixes";
 
 type Step = Schemas["StepOut"];
 
@@ -44,18 +45,8 @@ export function PartCells({ steps }: { steps: Step[] }) {
   );
 }
 
-const PREFIXES: [number, string][] = [
-  [1e6, "M"],
-  [1e3, "k"],
-  [1, ""],
-  [1e-3, "m"],
-  [1e-6, "µ"],
-  [1e-9, "n"],
-];
-
 function short(step: Step): string {
   if (step.value === null) return "–";
-  if (!["Ω", "A", "V", "W", "s", "Hz", "F"].includes(step.unit) || step.value === 0) return `${Number(step.value.toPrecision(4))} ${step.unit}`.trim();
-  const [scale, prefix] = PREFIXES.find(([size]) => Math.abs(step.value ?? 0) >= size * 0.9999) ?? [1e-12, "p"];
-  return `${Number((step.value / scale).toPrecision(4))} ${prefix}${step.unit}`;
+  const [scale, unit] = prefixFor(step.value, step.unit);
+  return `${Number((step.value / scale).toPrecision(4))} ${unit}`.trim();
 }
