@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from pathlib import Path
 
@@ -183,22 +182,6 @@ def test_parts_sums_show_their_working(open_page: OpenPage) -> None:
     expect(page.get_by_text("a resistor has 3 to 6 bands")).to_be_visible()
     page.get_by_label("Bands, from the end nearest them").fill("brown grey red gold")
     expect(page.get_by_label("Results")).to_contain_text("1.80 kΩ")
-
-
-def test_a_family_is_cloned_and_changed(open_page: OpenPage) -> None:
-    page = open_page("/families/device/ultrasonic_ranger")
-    page.get_by_role("button", name="Clone it").click()
-    page.get_by_label("What people call it").fill("shed ranger")
-    text = page.get_by_label("All of it, pins and leads too")
-    document = json.loads(text.input_value())
-    text.fill(json.dumps({**document, "leads": [document["leads"][0], {"name": "X"}]}))
-    page.get_by_role("button", name="Keep it").click()
-    expect(page.get_by_role("alert")).to_contain_text("leads[1].role: field required")
-    text.fill(json.dumps(document))
-    page.get_by_role("button", name="Keep it").click()
-    expect(page.get_by_role("heading", name="shed ranger")).to_be_visible()
-    expect(page.get_by_role("link", name="shed ranger your own")).to_be_visible()
-    expect(page.get_by_role("button", name="Change it")).to_be_visible()
 
 
 def test_the_time_budget_reaches_the_tune_bench(open_page: OpenPage) -> None:

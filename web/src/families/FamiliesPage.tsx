@@ -34,7 +34,7 @@ export default function FamiliesPage() {
         {families.isPending && <Skeleton lines={8} />}
         {families.isError && <Trouble error={families.error} retry={() => void families.refetch()} />}
         {families.data && (
-          <div className="families">
+          <div className={`families ${params["name"] ? "is-open" : ""}`}>
             <nav className="family-list" aria-label={kind === "board" ? "Board families" : "Device families"}>
               {mine.map((family) => (
                 <NavLink key={family.name} to={`/families/${kind}/${family.name}`} className={params["name"] === family.name ? "is-current" : ""}>

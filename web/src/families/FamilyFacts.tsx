@@ -1,4 +1,5 @@
-import { figuresOf, isRecord, unitOf } from "./figures";
+import { isRecord } from "./document";
+import { type FoundFigure, figuresOf, shownUnit } from "./figures";
 import type { Family } from "./queries";
 
 /** What is known of a family: pins or leads, and every figure with its source. */
@@ -45,7 +46,7 @@ export function FamilyFacts({ family }: { family: Family }) {
               <tr key={figure.path.join(".")}>
                 <th scope="row">{figure.title}</th>
                 <td className="figure">
-                  {Number(figure.value.toPrecision(6))} {unitOf(figure.path)}
+                  {shown(figure)}
                 </td>
                 <td className="quiet">{figure.source}</td>
               </tr>
@@ -55,6 +56,11 @@ export function FamilyFacts({ family }: { family: Family }) {
       </div>
     </>
   );
+}
+
+function shown({ value, path }: FoundFigure): string {
+  const [perUnit, unit] = shownUnit(value, path);
+  return `${Number((value / perUnit).toPrecision(6))} ${unit}`.trim();
 }
 
 function listed(value: unknown): string {

@@ -1,45 +1,63 @@
+import { useState } from "react";
 import Form from "react-bootstrap/Form";
-import { QuantityInput } from "../units/QuantityInput";
-import { figuresOf, unitOf, withValue } from "./figures";
-
-type Document = Record<string, unknown>;
+import { FigureField } from "./FigureField";
+import { type Document, type Path, isWithin, valueAt, withValue } from "./document";
+import { figuresOf, unitOf } from "./figures";
+import { type FigurePlace, type Schema, optionalFigures } from "./schema";
 
 interface Props {
   document: Document;
+  schema: Schema;
   onChange: (next: Document) => void;
-  canRename: boolean;
+  /** The part of the description whose figures these are. */
+  part: Path;
+  /** Fields of that part that are shown elsewhere. */
+  without?: string[];
 }
 
-/** Name, words and every figure of a description as fields. */
-export function FigureFields({ document, onChange, canRename }: Props) {
-  const set = (path: (string | number)[], value: unknown) => onChange(withValue(document, path, value) as Document);
-  const text = (key: string, label: string, disabled = false) => (
-    <Form.Group controlId={`family-${key}`} className="quantity wide">
-      <Form.Label>{label}</Form.Label>
-      <Form.Control size="sm" disabled={disabled} value={typeof document[key] === "string" ? document[key] : ""} onChange={(event) => set([key], event.target.value)} />
-    </Form.Group>
-  );
+/** The figures of a part of a description, each with its source; those left out can be added. */
+export function FigureFields({ document, schema, onChange, part, without = [] }: Props) {
+  const [adding, setAdding] = useState<FigurePlace | null>(null);
+  const isElsewhere = (path: Path) => without.some((field) => isWithin(path, [...part, field]));
+  const figures = figuresOf(valueAt(document, part), part).filter((figure) => !isElsewhere(figure.path));
+  const optional = optionalFigures(schema, document, part).filter((place) => !isElsewhere(place.path));
+  const missing = optional.filter((place) => !place.isThere);
+  const put = (path: Path, value: unknown) => onChange(withValue(document, path, value) as Document);
+  const canGo = new Set(optional.map((place) => keyOf(place.path)));
+
   return (
-    <>
-      <div className="fields">
-        {text("name", "Name in files: a–z, 0–9, _", !canRename)}
-        {text("label", "What people call it")}
-        {text("what", "What it is")}
-        {"recognise" in document && text("recognise", "How to tell it")}
-      </div>
-      <div className="fields figure-fields">
-        {figuresOf(document).map((figure) => (
-          <QuantityInput
-            key={figure.path.join(".")}
-            label={figure.title}
-            unit={unitOf(figure.path)}
-            decimals={12}
-            value={figure.value}
-            hint={figure.source}
-            onChange={(value) => value !== null && value !== figure.value && set(figure.path, { value, source: "my datasheet" })}
-          />
-        ))}
-      </div>
-    </>
+    <div className="figure-fields">
+      {[...figures, ...(adding ? [{ ...adding, value: null, source: "my datasheet" }] : [])].map((figure) => (
+        <FigureField
+          key={keyOf(figure.path)}
+          path={figure.path}
+          title={figure.title}
+          value={figure.value}
+          source={figure.source}
+          onChange={(value, source) => {
+            put(figure.path, { value, source });
+            if (figure.value === null) setAdding(null);
+          }}
+          onRemove={canGo.has(keyOf(figure.path)) ? () => (figure.value === null ? setAdding(null) : put(figure.path, undefined)) : undefined}
+        />
+      ))}
+      {missing.length > 0 && !adding && (
+        <Form.Group className="quantity" controlId={`add-figure-${keyOf(part)}`}>
+          <Form.Label>Another figure</Form.Label>
+          <Form.Select size="sm" value="" onChange={(event) => setAdding(missing.find((place) => keyOf(place.path) === event.target.value) ?? null)}>
+            <option value="">choose one</option>
+            {missing.map((place) => (
+              <option key={keyOf(place.path)} value={keyOf(place.path)}>
+                {place.title}, {unitOf(place.path)}
+              </option>
+            ))}
+          </Form.Select>
+        </Form.Group>
+      )}
+    </div>
   );
+}
+
+function keyOf(path: Path): string {
+  return path.join(".");
 }

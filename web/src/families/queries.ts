@@ -15,6 +15,15 @@ export function useFamily(kind: FamilySummary["kind"], name: string) {
   });
 }
 
+/** The JSON Schema of a kind of family: it says which figures there may be. */
+export function useFamilySchema(kind: FamilySummary["kind"]) {
+  return useQuery({
+    queryKey: ["family schema", kind],
+    staleTime: Infinity,
+    queryFn: () => body(client.GET("/api/families/schemas/{kind}", { params: { path: { kind } } })),
+  });
+}
+
 /** Devices in groups, as they stand in a list to choose from. */
 export const GROUPS = [
   { group: "sensor", title: "Sensors" },
