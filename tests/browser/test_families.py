@@ -66,7 +66,7 @@ def test_a_device_is_described_lead_by_lead(open_page: OpenPage) -> None:
     document = kept(page, "device", "shed_ranger")
     assert [lead["name"] for lead in document["leads"]] == ["VCC", "TRIG", "ECHO", "GND"]
     page.keyboard.press("u")
-    expect(page.get_by_role("rowheader", name="OUT1")).to_be_visible()
+    expect(page.get_by_role("rowheader", name="OUT1", exact=True)).to_be_visible()
 
 
 def test_a_bus_comes_and_goes_with_its_leads(open_page: OpenPage) -> None:

@@ -1,5 +1,7 @@
+import { ABILITIES } from "./abilities";
 import { isRecord } from "./document";
 import { type FoundFigure, figuresOf, shownUnit } from "./figures";
+import { ROLES } from "./leadRoles";
 import type { Family } from "./queries";
 
 /** What is known of a family: pins or leads, and every figure with its source. */
@@ -22,7 +24,7 @@ export function FamilyFacts({ family }: { family: Family }) {
             {rows.map((row) => (
               <tr key={String(row["name"])}>
                 <th scope="row">{String(row["name"])}</th>
-                <td>{listed(row["abilities"]) || String(row["role"] ?? "").replace("_", " ")}</td>
+                <td>{family.kind === "board" ? abilityWords(row["abilities"]) : (ROLES[String(row["role"])] ?? "")}</td>
                 <td className="quiet">{family.kind === "board" ? String(row["caution"] ?? "") : listed(row["labels"])}</td>
               </tr>
             ))}
@@ -63,6 +65,13 @@ function shown({ value, path }: FoundFigure): string {
   return `${Number((value / perUnit).toPrecision(6))} ${unit}`.trim();
 }
 
+function abilityWords(value: unknown): string {
+  const able = Array.isArray(value) ? value.map(String) : [];
+  return ABILITIES.filter(({ ability }) => able.includes(ability))
+    .map(({ short }) => short)
+    .join(", ");
+}
+
 function listed(value: unknown): string {
-  return Array.isArray(value) ? value.map((one) => String(one).replace("_", " ")).join(", ") : "";
+  return Array.isArray(value) ? value.map(String).join(", ") : "";
 }
