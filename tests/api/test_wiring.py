@@ -117,6 +117,30 @@ def test_signing_needs_two_people_no_error_and_the_list(client: TestClient) -> N
     assert wiring(client)["unsigned"] == 0
 
 
+def test_nobody_notes_a_wire_as_right_while_a_check_says_no(client: TestClient) -> None:
+    ranger = wiring(client)["devices"][0]
+    assert ranger["wired"]["state"] == "failing"
+    assert ranger["wired"] == stone(client, ranger["id"])
+    address = f"/api/sensors/{ranger['id']}/sign-offs"
+    right = {"stage": "wired", "is_right": True}
+    refused = client.post(address, json=right)
+    assert refused.status_code == 422
+    assert "ECHO puts 5 V on GP3" in refused.json()["detail"]
+    client.post(f"{PIPIT}/repair", json={"key": "*"})
+    assert client.post(address, json=right).status_code == 201
+    assert stone(client, ranger["id"])["state"] == "ticked"
+    client.post(address, json={"stage": "wired", "is_right": False, "note": "it smells"})
+    assert "it smells" in wiring(client)["devices"][0]["wired"]["reason"]
+
+
+def test_taking_every_wire_off_a_signed_rig_is_not_overlooked(client: TestClient) -> None:
+    client.post(f"{PIPIT}/repair", json={"key": "*"})
+    assert sign(client).status_code == 200
+    client.put(PIPIT, json={"connections": []})
+    for device in wiring(client)["devices"]:
+        assert device["wired"]["state"] == "failing"
+
+
 def test_a_wrong_measurement_stands_against_signing(client: TestClient) -> None:
     client.post(f"{PIPIT}/repair", json={"key": "*"})
     said = client.put(f"{PIPIT}/steps", json={"key": "measure:5V", "measured_v": 3.1}).json()

@@ -21,7 +21,7 @@ VIEWS = {
     "/rigs/2/sheet": "Before you start",
     "/parts/photo-load": "over white",
     "/families/board/three_volt_wireless": "Figures",
-    "/sensors/2/wired": "Look the wiring over",
+    "/sensors/2/wired": "String its wires",
     "/sensors/2/heard": "900 echoes",
     "/sensors/2/calibrated": "Keep this calibration",
     "/sensors/2/tuned": "stopping takes",

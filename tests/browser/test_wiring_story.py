@@ -102,6 +102,29 @@ def test_from_nothing_to_a_signed_wiring(open_page: OpenPage) -> None:
     expect(wired).to_have_accessible_name(re.compile("done, and it holds"))
 
 
+def test_a_part_is_changed_moved_and_taken_off(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1/wire/plan")
+    battery = page.get_by_role("region", name="Battery")
+    battery.get_by_role("button", name="Change 22 kΩ down to ground").click()
+    editor = battery.get_by_role("group", name="Change the part")
+    expect(editor.get_by_label("Value")).to_have_value("22k")
+    editor.get_by_label("Value").fill("4k7")
+    editor.get_by_label("Tolerance").select_option("0.01")
+    editor.get_by_label("Body").select_option("0.125")
+    editor.get_by_role("button", name="Keep it so").click()
+    changed = battery.get_by_role("button", name="Change 4.7 kΩ down to ground")
+    expect(changed).to_have_attribute("title", "± 1 %, 0.125 W")
+    changed.click()
+    battery.get_by_role("button", name="Nearer the device").click()
+    parts = battery.locator(".bead-words")
+    expect(parts).to_have_text(["4.7 kΩ down to ground", "10 kΩ in the wire"])
+    expect(battery.get_by_role("button", name="Nearer the device")).to_have_count(0)
+    page.keyboard.press("u")
+    expect(parts).to_have_text(["10 kΩ in the wire", "4.7 kΩ down to ground"])
+    battery.get_by_role("button", name="Take 10 kΩ in the wire off").click()
+    expect(parts).to_have_text(["4.7 kΩ down to ground"])
+
+
 def test_a_proposal_that_cannot_be_says_why(open_page: OpenPage) -> None:
     page = open_page("/rigs/2/wire/plan")
     page.get_by_role("button", name="Add a device").click()

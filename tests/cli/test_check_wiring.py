@@ -62,7 +62,7 @@ def test_text_says_the_same(pipit: Path) -> None:
         (None, "No such file"),
         ("{", "invalid JSON"),
         ('{"board": "nope"}', "no board family “nope”"),
-        ("\x00\xff", "the character 0"),
+        ("\x00\xff", "control character U+0000 on line 1"),
     ],
 )
 def test_bad_input_ends_with_2_and_a_clear_line(

@@ -7,9 +7,11 @@ import math
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tickstone.core.part_benches import PART_BENCHES
-from tickstone.core.part_benches.bench import PartBench, with_inputs
+from tickstone.core.part_benches.bench import PartBench, Result, with_inputs
 from tickstone.core.part_benches.commutation import valid_spacings
 from tickstone.core.part_benches.values import part_value, short_value
 
@@ -95,6 +97,31 @@ def test_photo_load_saturates_and_merges() -> None:
     dark_low = results("photo-load", side="emitter, to ground")
     assert dark_low["over white"] > dark_low["over black"]
     assert results("photo-load")["over white"] < results("photo-load")["over black"]
+
+
+@given(st.floats(1.0, 30.0), st.floats(1.0, 5_000.0), st.floats(0.0, 90.0))
+def test_the_load_that_is_safe_takes_the_most_current_there_may_be(
+    supply_v: float, white_ua: float, known: float
+) -> None:
+    said = {"supply_v": supply_v, "white_ua": white_ua, "known_percent": known, "black_ua": 0.0}
+    worked = with_inputs(PART_BENCHES["photo-load"], {**said, "use_percent": 100.0}).work()
+    ohm = worked.results[0].value
+    saturates = ohm * white_ua * 1e-6 * (1.0 + known / 100.0) > supply_v - 0.3
+    notes = [one for one in worked.findings if "more current" in one.title]
+    assert bool(notes) == saturates
+    for note in notes:
+        least = part_value(note.remedy.removeprefix("Use ").split("Ω")[0].replace(" ", ""))
+        assert least * white_ua * 1e-6 * (1.0 + known / 100.0) <= (supply_v - 0.3) * (1 + 1e-9)
+
+
+@given(st.floats(1e-9, 1e6), st.floats(1e-4, 10.0), st.sampled_from(["V", "Ω", "A"]))
+def test_a_result_shows_its_doubt_with_two_figures_at_most(
+    value: float, share: float, unit: str
+) -> None:
+    spread = Result("x", value, unit, value * share).text.split("± ")[1].split(" ")[0]
+    whole, _, decimals = spread.partition(".")
+    assert len(whole) <= 3, "the prefix suits the doubt as well"
+    assert not decimals or len((whole + decimals).lstrip("0")) <= 2
 
 
 def test_ten_bits_over_five_volts() -> None:

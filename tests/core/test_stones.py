@@ -152,7 +152,7 @@ WIRES = {"board": "5 V 8-bit board", "TRIG": "D7", "ECHO": "D8"}
 SIGNED = replace(
     DONE,
     wired=SignOffFacts(NOW - timedelta(days=9), True, "", WIRES),
-    wiring=WiringFacts(WIRES, (), 6, 6),
+    wiring=WiringFacts(WIRES, steps=6, done=6),
 )
 
 
@@ -170,25 +170,42 @@ def test_the_wired_stone_holds_while_the_wires_are_what_was_looked_at() -> None:
     ],
 )
 def test_the_wired_stone_goes_stale_with_a_wire(now: dict[str, str], words: str) -> None:
-    changed = stone(replace(SIGNED, wiring=WiringFacts(now, (), 6, 6)), "wired")
+    changed = stone(replace(SIGNED, wiring=WiringFacts(now, steps=6, done=6)), "wired")
     assert changed.state == StoneState.STALE
     assert words in changed.reason
 
 
 def test_the_wired_stone_fails_when_a_check_says_no() -> None:
-    facts = replace(SIGNED, wiring=WiringFacts(WIRES, ("ECHO puts 5 V on a 3.3 V pin.",), 6, 6))
+    facts = replace(
+        SIGNED, wiring=WiringFacts(WIRES, ("ECHO puts 5 V on a 3.3 V pin.",), steps=6, done=6)
+    )
     failing = stone(facts, "wired")
     assert failing.state == StoneState.FAILING
     assert failing.reason == "ECHO puts 5 V on a 3.3 V pin."
 
 
-def test_a_wiring_not_begun_is_hollow_whatever_the_checks_say() -> None:
-    facts = replace(DONE, wired=None, wiring=WiringFacts(WIRES, ("no supply",), 6, 0))
-    assert stone(facts, "wired").state == StoneState.HOLLOW
-    begun = replace(facts, wiring=WiringFacts(WIRES, (), 6, 2))
-    assert stone(begun, "wired").short == "2 of 6"
+def test_a_wire_that_is_wrong_fails_before_anything_is_strung() -> None:
+    wrong = WiringFacts(WIRES, ("ECHO puts 5 V on a 3.3 V pin.",), ("no ground",))
+    failing = stone(replace(DONE, wired=None, wiring=wrong), "wired")
+    assert failing.state == StoneState.FAILING
+    assert failing.short == "a check says no"
+
+
+def test_a_wire_that_is_missing_fails_only_once_stringing_has_begun() -> None:
+    gap = WiringFacts({"board": WIRES["board"]}, gaps=("no supply",), steps=6)
+    planned = stone(replace(DONE, wired=None, wiring=gap), "wired")
+    assert (planned.state, planned.reason) == (StoneState.HOLLOW, "no supply")
+    begun = stone(replace(DONE, wired=None, wiring=replace(gap, done=2)), "wired")
+    assert (begun.state, begun.reason) == (StoneState.FAILING, "no supply")
+    sound = replace(DONE, wired=None, wiring=replace(gap, gaps=(), done=2))
+    assert stone(sound, "wired").short == "2 of 6"
+
+
+def test_a_wiring_taken_off_whole_after_it_was_noted_fails() -> None:
+    gone = WiringFacts({"board": WIRES["board"]}, gaps=("no supply",))
+    assert stone(replace(SIGNED, wiring=gone), "wired").state == StoneState.FAILING
 
 
 def test_a_sign_off_from_before_wires_were_kept_still_holds() -> None:
-    facts = replace(DONE, wiring=WiringFacts(WIRES, (), 6, 0))
+    facts = replace(DONE, wiring=WiringFacts({"board": "any"}, gaps=("no supply",)))
     assert stone(facts, "wired").state == StoneState.TICKED

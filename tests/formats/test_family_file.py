@@ -142,10 +142,17 @@ def test_a_huge_file_is_refused_before_it_is_read() -> None:
         BOARD_FILES.read("[" * 600_000)
 
 
-@pytest.mark.parametrize("text", ['{"what": "a\\u0000b"}', '{"what": "\x00"}'])
-def test_the_character_0_is_refused(text: str) -> None:
-    with pytest.raises(ValueError, match="the character 0"):
-        DEVICE_FILES.read(text)
+@given(st.sampled_from(sorted({*map(chr, range(32)), "\x7f"} - set("\t\n\r"))), st.booleans())
+def test_control_characters_are_refused_with_their_line(sign: str, escaped: bool) -> None:
+    inside = json.dumps(sign)[1:-1] if escaped and sign != "\x7f" else sign
+    with pytest.raises(ValueError, match=rf"U\+{ord(sign):04X} on line 2"):
+        DEVICE_FILES.read(f'{{\n"what": "a{inside}b"}}')
+
+
+def test_a_backslash_before_letters_is_no_control_character() -> None:
+    document = DEVICE_FILES.document(shipped_devices()["buzzer"])
+    said = r"\u001b is how a control character is written"
+    assert DEVICE_FILES.of({**document, "what": said}).what == said
 
 
 @pytest.mark.parametrize("value", [float("nan"), float("inf"), 1e300])

@@ -6,6 +6,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from tickstone.api.schemas.rig import StoneOut
 from tickstone.api.schemas.wiring import (
     BeadOut,
     BillLineOut,
@@ -26,7 +27,8 @@ from tickstone.api.schemas.wiring import (
 from tickstone.core.display import prefixed
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import DeviceFamily, Role
-from tickstone.core.stones.facts import SignOffFacts
+from tickstone.core.stones.stone import StoneState
+from tickstone.core.stones.wired import wired_stone
 from tickstone.core.wiring.assignment import abilities_for
 from tickstone.core.wiring.bead import Bead
 from tickstone.core.wiring.bill import bands_or_none, bill_of_materials
@@ -37,12 +39,11 @@ from tickstone.core.wiring.finding import Number, WiringFinding
 from tickstone.core.wiring.netlist import Device
 from tickstone.store.models import Rig, Sensor
 from tickstone.work.catalogue import Catalogue
-from tickstone.work.standing import wired_sign_off
+from tickstone.work.standing import wired_facts_of
 from tickstone.work.wiring import (
     TickedStep,
     WiringLook,
     device_of,
-    findings_about,
     look_at_wiring,
     settings_of,
 )
@@ -75,16 +76,8 @@ def wiring_out(session: Session, rig: Rig, catalogue: Catalogue) -> WiringOut:
         loose=sum(
             lead.end is None and not lead.is_optional for one in devices for lead in one.leads
         ),
-        unsigned=sum(not one.is_signed for one in devices),
+        unsigned=sum(one.wired.state is not StoneState.TICKED for one in devices),
     )
-
-
-def is_signed(facts: SignOffFacts | None, look: WiringLook, device: str) -> bool:
-    """Whether the wiring of a device is what somebody noted as right."""
-    wiring = look.facts(device)
-    if facts is None or not facts.is_right or wiring is None:
-        return False
-    return not facts.grounds or dict(facts.grounds) == dict(wiring.grounds)
 
 
 def _board_out(circuit: Circuit | None) -> BoardOut | None:
@@ -147,7 +140,6 @@ def _device_out(
     device = device_of(sensor, catalogue)
     threads = {one.lead.name: one for one in circuit.of(device)} if circuit else {}
     family = device.family
-    errors = [one for one in findings_about(look.findings, device.key) if one.severity == "error"]
     return WiredDeviceOut(
         id=sensor.id,
         name=sensor.name,
@@ -173,8 +165,9 @@ def _device_out(
         pulse_hz=device.pulse_hz,
         full_charge_v=device.full_charge_v,
         facing_rad=device.facing_rad,
-        is_signed=is_signed(wired_sign_off(session, sensor.id), look, device.key),
-        errors=len(errors),
+        wired=StoneOut.model_validate(
+            wired_stone(wired_facts_of(session, sensor, catalogue, look))
+        ),
     )
 
 

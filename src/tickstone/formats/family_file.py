@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from functools import cache
 from importlib import resources
 from typing import Any, Generic, TypeVar
@@ -14,6 +15,11 @@ from tickstone.core.families.device_family import DeviceFamily
 
 Kind = TypeVar("Kind", BoardFamily, DeviceFamily)
 LARGEST_BYTES = 512 * 1024
+_CONTROL = re.compile(
+    r"(?P<plain>[\x00-\x08\x0b\x0c\x0e-\x1f\x7f])"
+    r"|(?<!\\)(?:\\\\)*(?P<escaped>\\(?:b|f|u00(?:0[0-8bBcCeEfF]|1[0-9a-fA-F]|7[fF])))"
+)
+"""Control characters but for tab and line ends; escaped ones behind an even run of backslashes."""
 
 
 class FamilyFormat(Generic[Kind]):
@@ -28,7 +34,7 @@ class FamilyFormat(Generic[Kind]):
         """A family from JSON text. Raises ValueError naming each field that does not do."""
         if len(raw) > LARGEST_BYTES:
             raise ValueError(f"a {self.word} of over {LARGEST_BYTES // 1024} kB is none")
-        check_no_nul(raw)
+        check_no_controls(raw)
         try:
             return self._adapter.validate_json(raw)
         except ValidationError as error:
@@ -52,11 +58,25 @@ class FamilyFormat(Generic[Kind]):
         }
 
 
-def check_no_nul(raw: str | bytes) -> None:
-    """Raises ValueError when a text holds the character 0, which no store takes."""
+def check_no_controls(raw: str | bytes) -> None:
+    """Raises ValueError when a JSON text holds control characters, plain or escaped.
+
+    No store takes the character 0, and what a terminal obeys does not belong in a name.
+
+    >>> check_no_controls('"back\\\\\\\\u001b is a backslash and letters"')
+    >>> check_no_controls('"\\\\u001b[31m"')
+    Traceback (most recent call last):
+    ValueError: the file: holds the control character U+001B on line 1; take it out
+    """
     text = raw if isinstance(raw, str) else raw.decode(errors="replace")
-    if "\x00" in text or "\\u0000" in text:
-        raise ValueError("the file: holds the character 0; take it out")
+    found = _CONTROL.search(text)
+    if found is None:
+        return
+    sign = found["plain"] or json.loads(f'"{found["escaped"]}"')
+    line = text.count("\n", 0, found.start()) + 1
+    raise ValueError(
+        f"the file: holds the control character U+{ord(sign):04X} on line {line}; take it out"
+    )
 
 
 def said(error: ValidationError) -> str:

@@ -16,7 +16,7 @@ from tickstone.core.wiring.netlist import (
     Settings,
     Wiring,
 )
-from tickstone.formats.family_file import BOARD_FILES, DEVICE_FILES, check_no_nul, said
+from tickstone.formats.family_file import BOARD_FILES, DEVICE_FILES, check_no_controls, said
 
 Kind = TypeVar("Kind", BoardFamily, DeviceFamily)
 LARGEST_BYTES = 4 * 1024 * 1024
@@ -66,7 +66,7 @@ def read_wiring(
     """
     if len(raw) > LARGEST_BYTES:
         raise ValueError(f"a wiring of over {LARGEST_BYTES // 1024 // 1024} MB is none")
-    check_no_nul(raw)
+    check_no_controls(raw)
     try:
         document = WiringDocument.model_validate_json(raw)
     except ValidationError as error:

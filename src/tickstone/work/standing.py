@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -53,37 +53,35 @@ def facts_of(
     look: WiringLook,
 ) -> SensorFacts:
     """All that the stone rules look at, for one sensor."""
-    family = catalogue.devices[sensor.family]
-    facts = SensorFacts(
-        family=family,
-        now=utc_now(),
-        air=sensor.rig.air,
-        wired=wired_sign_off(session, sensor.id),
-        wiring=look.facts(str(sensor.id)),
+    facts = replace(
+        wired_facts_of(session, sensor, catalogue, look),
         driven=_sign_off(session, sensor.id, WorkStage.DRIVEN),
     )
-    if not family.has_chain:
+    if not facts.family.has_chain:
         return facts
     parameters = parameters_of(sensor)
     threshold = latest_threshold(session, sensor.id)
-    return SensorFacts(
-        family=family,
-        now=facts.now,
-        air=facts.air,
+    return replace(
+        facts,
         grounds=calibration_grounds(parameters),
         reads_the_air=parameters.reads_the_air,
-        wired=facts.wired,
-        wiring=facts.wiring,
         recording=_recording_facts(session, cache, sensor),
         calibration=_calibration_facts(sensor.calibration) if sensor.calibration else None,
         threshold=_threshold_facts(threshold) if threshold else None,
-        driven=facts.driven,
     )
 
 
-def wired_sign_off(session: Session, sensor_id: int) -> SignOffFacts | None:
-    """The newest look at a device's wiring, or None."""
-    return _sign_off(session, sensor_id, WorkStage.WIRED)
+def wired_facts_of(
+    session: Session, sensor: Sensor, catalogue: Catalogue, look: WiringLook
+) -> SensorFacts:
+    """What the rule of the Wired stone looks at, for one sensor."""
+    return SensorFacts(
+        family=catalogue.devices[sensor.family],
+        now=utc_now(),
+        air=sensor.rig.air,
+        wired=_sign_off(session, sensor.id, WorkStage.WIRED),
+        wiring=look.facts(str(sensor.id)),
+    )
 
 
 def _sign_off(session: Session, sensor_id: int, stage: WorkStage) -> SignOffFacts | None:

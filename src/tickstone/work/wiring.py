@@ -35,18 +35,19 @@ class WiringLook:
     steps: tuple[TickedStep, ...] = ()
 
     def facts(self, device: str) -> WiringFacts | None:
-        """What the stones look at, for one device; None when it has no wires."""
+        """What the stones look at, for one device; None when the rig has no board."""
         if self.wiring is None:
             return None
-        grounds = grounds_of(self.wiring, device)
         own = [step for step in self.steps if step.step.device == device]
-        if len(grounds) == 1 and not own:
-            return None
-        errors = (
-            one.message for one in findings_about(self.findings, device) if one.severity == "error"
+        found = findings_about(self.findings, device)
+        errors = [one for one in found if one.severity == "error"]
+        return WiringFacts(
+            grounds_of(self.wiring, device),
+            errors=tuple(one.message for one in errors if not one.is_gap),
+            gaps=tuple(one.message for one in errors if one.is_gap),
+            steps=len(own),
+            done=sum(step.is_complete for step in own),
         )
-        done = sum(step.is_complete for step in own)
-        return WiringFacts(grounds, tuple(errors), len(own), done)
 
 
 def look_at_wiring(session: Session, rig: Rig, catalogue: Catalogue) -> WiringLook:

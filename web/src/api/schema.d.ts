@@ -896,6 +896,8 @@ export interface paths {
         /**
          * Add Sign Off
          * @description Note that the wiring, or a drive, was looked at, and whether it is right.
+         *
+         *     Wiring is not right while a check says no.
          */
         post: operations["add_sign_off"];
         delete?: never;
@@ -2949,7 +2951,9 @@ export interface components {
         };
         /**
          * WiredDeviceOut
-         * @description A device with its leads and what was said of it. asks: which of these matter for it.
+         * @description A device with its leads, what was said of it, and its Wired stone.
+         *
+         *     asks: what of address, pulses, full charge and facing matters for it.
          */
         WiredDeviceOut: {
             /** Address */
@@ -2958,8 +2962,6 @@ export interface components {
             addresses: number[];
             /** Asks */
             asks: string[];
-            /** Errors */
-            errors: number;
             /** Facing Rad */
             facing_rad: number | null;
             /** Family */
@@ -2970,8 +2972,6 @@ export interface components {
             full_charge_v: number | null;
             /** Id */
             id: number;
-            /** Is Signed */
-            is_signed: boolean;
             kind: components["schemas"]["DeviceKind"];
             /** Leads */
             leads: components["schemas"]["LeadOut"][];
@@ -2981,6 +2981,7 @@ export interface components {
             place: string;
             /** Pulse Hz */
             pulse_hz: number | null;
+            wired: components["schemas"]["StoneOut"];
         };
         /**
          * WiringFileIn

@@ -1,14 +1,13 @@
 import { useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
-import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 import type { Recording, Sensor, Stone } from "../api/queries";
 import { useMarks, useRig, useSensor, useView } from "../api/queries";
 import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { useKey } from "../shell/keys";
 import { usePreferences } from "../shell/preferences";
-import { STATE_WORDS, StoneMark } from "../stones/StoneMark";
-import { STAGES } from "../stones/stages";
+import { BenchHead } from "./BenchHead";
 import { CellPanel } from "./CellPanel";
 import { Findings } from "./Findings";
 import { Readout } from "./Readout";
@@ -16,10 +15,11 @@ import { TryOut } from "./TryOut";
 import { WorkingLine } from "./WorkingLine";
 import { CalibrateBench } from "./calibrate/CalibrateBench";
 import { type Draft, NOTHING_TRIED } from "./draft";
+import { DrivenBench } from "./driven/DrivenBench";
 import { ListenBench } from "./listen/ListenBench";
-import { SignOffBench } from "./signoff/SignOffBench";
 import { TuneBench } from "./tune/TuneBench";
 import type { BenchProps } from "./types";
+import { WiredBench } from "./wired/WiredBench";
 
 /** The bench of one sensor and one stage of the work. */
 export default function BenchPage() {
@@ -40,7 +40,7 @@ export default function BenchPage() {
           <Trouble error={sensor.error} retry={() => void sensor.refetch()} />
         </div>
       )}
-      {sensor.data && <SensorBench key={sensorId} sensor={sensor.data} stage={stage} />}
+      {sensor.data && (stage === "wired" ? <WiredBench key={sensorId} sensor={sensor.data} /> : <SensorBench key={sensorId} sensor={sensor.data} stage={stage} />)}
     </Shell>
   );
 }
@@ -75,7 +75,6 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   const [readout, setReadout] = useState(false);
   const [asRead, setAsRead] = useState<"fit" | "none" | "saved" | null>(null);
   const [preferences, setPreferences] = usePreferences();
-  const navigate = useNavigate();
   const marks = useMarks(stage === "calibrated" && recording ? recording.id : null);
 
   const shown = asRead ?? (marks.data?.fit ? "fit" : sensor.calibration ? "saved" : "none");
@@ -97,10 +96,6 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   const [lastView, setLastView] = useState(view.data);
   if (view.data && view.data !== lastView) setLastView(view.data);
 
-  STAGES.forEach(({ stage: to }, index) => {
-    // eslint-disable-next-line react-hooks/rules-of-hooks -- STAGES never changes length
-    useKey(String(index + 1), () => void navigate({ pathname: `/sensors/${sensor.id}/${to}`, search: location.search }));
-  });
   useKey("Escape", cell ? () => setCell(null) : null);
   useKey("r", lastView ? () => setReadout(true) : null);
 
@@ -124,33 +119,17 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   };
   const findings = [...sensor.findings, ...(stage === "calibrated" ? (marks.data?.fit?.findings ?? []) : []), ...(lastView?.findings ?? [])];
   const step = lastView?.working.find((one) => one.stage === cell);
-  const hasLine = sensor.has_chain && stage !== "wired" && stage !== "driven";
+  const hasLine = sensor.has_chain && stage !== "driven";
 
   return (
     <div className="bench-page">
-      <header className="bench-head">
-        <h1>{sensor.name}</h1>
-        <nav className="stage-tabs" aria-label="Stages of the work">
-          {sensor.stones.map((stone, index) => (
-            <Link
-              key={stone.stage}
-              to={{ pathname: `/sensors/${sensor.id}/${stone.stage}`, search: location.search }}
-              className={stone.stage === stage ? "is-current" : ""}
-              aria-current={stone.stage === stage ? "page" : undefined}
-              title={stone.reason}
-            >
-              <StoneMark state={stone.state} size={22} />
-              {STAGES[index]?.name}
-              <span className="visually-hidden">: {STATE_WORDS[stone.state]}</span>
-            </Link>
-          ))}
-        </nav>
+      <BenchHead sensor={sensor} stage={stage}>
         {hasLine && (
           <Button className="ms-auto" variant="outline-primary" disabled={!lastView} onClick={() => setReadout(true)}>
             Read out <kbd>R</kbd>
           </Button>
         )}
-      </header>
+      </BenchHead>
       {hasLine && <WorkingLine view={lastView} isStale={calibration === "saved" && sensor.stones.some((stone) => stone.stage === "calibrated" && stone.state === "stale")} open={cell} onOpen={(name) => setCell(name === cell ? null : name)} />}
       {hasLine && cell && step && recording && (
         <CellPanel step={step} sensor={sensor} recording={recording} draft={draft} setDraft={props.setDraft} onClose={() => setCell(null)} />
@@ -176,7 +155,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
 function StageBench({ stage, props }: { stage: Stone["stage"]; props: BenchProps }) {
   const stone = props.sensor.stones.find((one) => one.stage === stage);
   if (!stone || stone.state === "absent") return <p className="bench-note">{stone?.reason ?? "There is no such bench."}</p>;
-  if (stage === "wired" || stage === "driven") return <SignOffBench sensor={props.sensor} stage={stage} />;
+  if (stage === "driven") return <DrivenBench sensor={props.sensor} />;
   if (stage === "calibrated") return <CalibrateBench {...props} />;
   if (stage === "tuned") return <TuneBench {...props} />;
   return <ListenBench {...props} />;

@@ -7,7 +7,7 @@ export const ROLES: Record<string, string> = {
   output: "digital output",
   analogue: "analogue output",
   input: "input",
-  two_way: "trigger and echo on one lead",
+  two_way: "in and out on one lead",
   sda: "I²C data",
   scl: "I²C clock",
   anode: "LED anode, the longer leg",

@@ -64,6 +64,7 @@ function Sheet({ wiring }: { wiring: Wiring }) {
           ))}
         </ul>
       </section>
+      {wiring.steps.length > 0 && <p className="quiet">First box: done. Second box: seen by another person.</p>}
       {inPhases(wiring.steps).map(([heading, steps]) => (
         <section key={heading}>
           <h2>{heading}</h2>
@@ -71,7 +72,7 @@ function Sheet({ wiring }: { wiring: Wiring }) {
             {steps.map((step) => (
               <li key={step.key}>
                 <span className="box">{step.done ? "✓" : ""}</span>
-                <span className="box">{step.needs_second ? (step.seen ? "✓" : "") : "·"}</span>
+                {step.needs_second ? <span className="box">{step.seen ? "✓" : ""}</span> : <span />}
                 <span>
                   {step.text}
                   {step.low_v !== null && step.high_v !== null && ` Right: ${step.low_v.toFixed(2)} to ${step.high_v.toFixed(2)} V. Measured: ${step.measured_v ?? "______"} V.`}

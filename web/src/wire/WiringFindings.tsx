@@ -5,20 +5,23 @@ const SHAPES: Record<string, string> = { error: "■", warning: "▲", note: "�
 
 interface Props {
   wiring: Wiring;
+  /** Only what is about this device. */
+  device?: number;
   open: boolean;
   onToggle: () => void;
 }
 
 /** What the checks found, worst first, each with its numbers and what one press would mend. */
-export function WiringFindings({ wiring, open, onToggle }: Props) {
+export function WiringFindings({ wiring, device, open, onToggle }: Props) {
   const changes = useWiringChanges(wiring);
-  const mendable = wiring.findings.filter((finding) => finding.repair).length;
+  const findings = wiring.findings.filter((finding) => device === undefined || finding.spots.some((spot) => spot.device === device));
+  const mendable = device === undefined ? findings.filter((finding) => finding.repair).length : 0;
   return (
     <aside className="findings" aria-label="Findings">
       <button type="button" className="findings-toggle" aria-expanded={open} onClick={onToggle}>
-        <span>Findings</span> <span className="count">{wiring.findings.length}</span>
+        <span>Findings</span> <span className="count">{findings.length}</span>
       </button>
-      {open && wiring.findings.length === 0 && (
+      {open && findings.length === 0 && (
         <p className="quiet">
           {wiring.devices.length === 0 ? "Nothing is wired yet." : "Nothing stands against this wiring. Look it over all the same."}
         </p>
@@ -29,7 +32,7 @@ export function WiringFindings({ wiring, open, onToggle }: Props) {
         </Button>
       )}
       {open &&
-        wiring.findings.map((finding) => (
+        findings.map((finding) => (
           <article key={finding.key} className={`finding finding-${finding.severity}`}>
             <h3>
               <span className="finding-shape" role="img" aria-label={finding.severity}>

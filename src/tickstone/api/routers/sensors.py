@@ -36,7 +36,7 @@ from tickstone.store.models import Calibration, Recording, Sensor, SignOff, utc_
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.chains import differing, latest_threshold, parameters_of
 from tickstone.work.standing import facts_of
-from tickstone.work.wiring import grounds_of, look_at_wiring
+from tickstone.work.wiring import look_at_wiring
 
 router = APIRouter(prefix="/api", tags=["sensors"])
 
@@ -168,7 +168,10 @@ def restore_sensor(sensor_id: RowId, session: SessionDep, desk: DeskDep) -> Sens
 
 @router.post("/sensors/{sensor_id}/sign-offs", status_code=201)
 def add_sign_off(sensor: SensorDep, body: SignOffIn, session: SessionDep) -> SignOffOut:
-    """Note that the wiring, or a drive, was looked at, and whether it is right."""
+    """Note that the wiring, or a drive, was looked at, and whether it is right.
+
+    Wiring is not right while a check says no.
+    """
     if body.stage not in (WorkStage.WIRED, WorkStage.DRIVEN):
         raise does_not_fit(
             "only wiring and drives are signed off; the other stones tick by themselves", "stage"
@@ -176,8 +179,12 @@ def add_sign_off(sensor: SensorDep, body: SignOffIn, session: SessionDep) -> Sig
     grounds: dict[str, str] = {}
     if body.stage is WorkStage.WIRED:
         look = look_at_wiring(session, sensor.rig, catalogue_of(session))
-        if look.wiring is not None:
-            grounds = grounds_of(look.wiring, str(sensor.id))
+        facts = look.facts(str(sensor.id))
+        if facts is not None:
+            grounds = dict(facts.grounds)
+            against = (*facts.errors, *facts.gaps)
+            if body.is_right and against:
+                raise does_not_fit(f"a check says no: {against[0]}", "is_right")
     row = SignOff(
         sensor_id=sensor.id,
         stage=body.stage.value,

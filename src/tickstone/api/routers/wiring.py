@@ -21,8 +21,9 @@ from tickstone.api.schemas.wiring import (
     WiringIn,
     WiringOut,
 )
-from tickstone.api.wiring_out import is_signed, wiring_out
-from tickstone.core.stones.stone import WorkStage
+from tickstone.api.wiring_out import wiring_out
+from tickstone.core.stones.stone import StoneState, WorkStage
+from tickstone.core.stones.wired import wired_stone
 from tickstone.core.wiring.bill import bill_of_materials
 from tickstone.core.wiring.checks import check_wiring
 from tickstone.core.wiring.netlist import Wiring
@@ -32,7 +33,7 @@ from tickstone.formats.netlist_csv import netlist_csv, read_netlist_csv
 from tickstone.formats.wiring_file import wiring_document
 from tickstone.store.models import Rig, SignOff, WiringTick, utc_now
 from tickstone.work.catalogue import Catalogue
-from tickstone.work.standing import wired_sign_off
+from tickstone.work.standing import wired_facts_of
 from tickstone.work.wiring import (
     TickedStep,
     grounds_of,
@@ -197,7 +198,7 @@ def sign_wiring(
         )
     assert look.wiring is not None
     for sensor in rig.sensors:
-        if is_signed(wired_sign_off(session, sensor.id), look, str(sensor.id)):
+        if wired_stone(wired_facts_of(session, sensor, catalogue, look)).state is StoneState.TICKED:
             continue
         session.add(
             SignOff(

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import ConfigDict, Field, StringConstraints
 
 from tickstone.api.schemas.base import Answer, Body, Name
+from tickstone.api.schemas.rig import StoneOut
 from tickstone.core.families.board_family import Ability, PinUse, RailKind
 from tickstone.core.families.device_family import DeviceKind, Role
 from tickstone.core.wiring.bead import Bead, BeadKind
@@ -161,7 +162,10 @@ class LeadOut(Answer):
 
 
 class WiredDeviceOut(Answer):
-    """A device with its leads and what was said of it. asks: which of these matter for it."""
+    """A device with its leads, what was said of it, and its Wired stone.
+
+    asks: what of address, pulses, full charge and facing matters for it.
+    """
 
     id: int
     name: str
@@ -176,8 +180,7 @@ class WiredDeviceOut(Answer):
     pulse_hz: float | None
     full_charge_v: float | None
     facing_rad: float | None
-    is_signed: bool
-    errors: int
+    wired: StoneOut
 
 
 class PinOut(Answer):

@@ -58,7 +58,7 @@ _ROLE_WORDS = {
     Role.OUTPUT: "digital output",
     Role.ANALOGUE: "analogue output",
     Role.INPUT: "input",
-    Role.TWO_WAY: "trigger and echo on one lead",
+    Role.TWO_WAY: "in and out on one lead",
     Role.SDA: "I²C data",
     Role.SCL: "I²C clock",
     Role.ANODE: "LED anode, the longer leg",

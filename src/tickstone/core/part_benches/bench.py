@@ -51,12 +51,14 @@ class Result:
 
         >>> Result("resistor", 220.0, "Ω", 6.35).text, Result("pole pairs", 7.0, "").text
         ('220 Ω ± 13 Ω', '7')
+        >>> Result("hardly known", 0.92, "V", 0.51).text
+        '0.9 V ± 1.0 V'
         """
         if self.shown:
             return self.shown
         if self.u <= 0.0 or not math.isfinite(self.u):
             return _said(self.value, self.unit)
-        scale, unit = scaled(self.value, self.unit)
+        scale, unit = scaled(max(abs(self.value), expanded(self.u)), self.unit)
         decimals = decimals_for(self.u / scale)
         value, spread = (grouped(one / scale, decimals) for one in (self.value, expanded(self.u)))
         return f"{value} {unit} ± {spread} {unit}".replace(" °", "°")

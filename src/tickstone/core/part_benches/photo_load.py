@@ -29,7 +29,7 @@ class PhotoLoadBench:
     """R ≤ share·(V_s − V_CE(sat))/I_white; then the volts over white and black.
 
     >>> round(PhotoLoadBench().work().results[0].value)
-    6800
+    5600
     """
 
     name: ClassVar[str] = "photo-load"
@@ -43,7 +43,7 @@ class PhotoLoadBench:
     black_ua: float = quantity("Current over black", "µA", 60.0, 0.0, 50_000.0)
     known_percent: float = quantity("Currents known to", "%", 20.0, 0.0, 90.0)
     saturation_v: float = quantity("V_CE(sat)", "V", 0.3, 0.0, 2.0)
-    use_percent: float = quantity("Of the span, use", "%", 90.0, 10.0, 100.0)
+    use_percent: float = quantity("Of the span, use", "%", 80.0, 10.0, 100.0)
     side: str = choice("Load at the", (COLLECTOR, EMITTER))
     ohm: float = quantity("Resistor, 0 to choose", "Ω", 0.0, 0.0, 1e7)
 
@@ -102,6 +102,15 @@ class PhotoLoadBench:
                     f"Use {prefixed(next_down(most.value), 'Ω')} or less.",
                 )
             )
+        elif ohm > (safe := self._never_saturating()):
+            findings.append(
+                Finding(
+                    "note",
+                    f"With {self.known_percent:g} % more current {prefixed(ohm, 'Ω')} saturates.",
+                    "White then reads no better than light grey; a threshold may still do.",
+                    f"Use {prefixed(safe, 'Ω')} or less, or measure the current better.",
+                )
+            )
         if apart < 0.3 * self.supply_v:
             findings.append(
                 Finding(
@@ -122,6 +131,11 @@ class PhotoLoadBench:
             tuple(findings),
             bands_or_none(ohm, 0.05),
         )
+
+    def _never_saturating(self) -> float:
+        """The largest preferred load that does not saturate with the most current over white."""
+        most_a = self.white_ua * 1e-6 * (1.0 + self.known_percent / 100.0)
+        return next_down((self.supply_v - self.saturation_v) / most_a)
 
     def _at(self, supply: float, current: float, ohm: float) -> float:
         across = min(current * ohm, supply - self.saturation_v)

@@ -24,11 +24,13 @@ class SignOffFacts:
 class WiringFacts:
     """How a sensor is wired now. grounds: where each lead goes, and on which board.
 
-    errors: what the checks of the wiring say against it. steps, done: of its wiring list.
+    errors: what the checks say against the wires there are. gaps: what they say is not there yet.
+    steps, done: of its wiring list.
     """
 
     grounds: Mapping[str, str]
     errors: tuple[str, ...] = ()
+    gaps: tuple[str, ...] = ()
     steps: int = 0
     done: int = 0
 

@@ -7,24 +7,32 @@ from tickstone.core.stones.stone import Stone, StoneState, WorkStage, day
 
 
 def wired_stone(facts: SensorFacts) -> Stone:
-    """Ticked while the wiring is what somebody noted as right and no check says no."""
+    """Ticked while the wiring is what somebody noted as right and no check says no.
+
+    Wires that are missing count as wrong only once somebody has begun to string them.
+    """
     stage = WorkStage.WIRED
-    if facts.wiring is not None and facts.wiring.errors and (facts.wired or facts.wiring.done):
-        count = len(facts.wiring.errors)
-        short = "a check says no" if count == 1 else f"{count} checks say no"
-        return Stone(stage, StoneState.FAILING, short, facts.wiring.errors[0])
-    if facts.wired is None:
-        if facts.wiring is not None and facts.wiring.done:
-            done, steps = facts.wiring.done, facts.wiring.steps
+    wiring, wired = facts.wiring, facts.wired
+    if wiring is not None:
+        has_begun = wiring.done > 0 or (wired is not None and bool(wired.grounds))
+        against = (*wiring.errors, *(wiring.gaps if has_begun else ()))
+        if against:
+            short = "a check says no" if len(against) == 1 else f"{len(against)} checks say no"
+            return Stone(stage, StoneState.FAILING, short, against[0])
+        if wired is None and wiring.gaps:
+            return Stone(stage, StoneState.HOLLOW, "to be planned", wiring.gaps[0])
+        if wired is None and wiring.done:
+            done, steps = wiring.done, wiring.steps
             return Stone(
                 stage,
                 StoneState.HOLLOW,
                 f"{done} of {steps}",
                 f"{done} of {steps} steps of the wiring list are done.",
             )
+    if wired is None:
         return Stone(stage, StoneState.HOLLOW, "not yet", "Nobody has noted the wiring as right.")
-    if not facts.wired.is_right:
-        why = facts.wired.note or "it was noted as wrong"
+    if not wired.is_right:
+        why = wired.note or "it was noted as wrong"
         return Stone(stage, StoneState.FAILING, "wrong", f"The wiring is not right: {why}.")
     changed = _changed_leads(facts)
     if changed:
@@ -32,13 +40,13 @@ def wired_stone(facts: SensorFacts) -> Stone:
             stage,
             StoneState.STALE,
             f"{changed[0]} changed",
-            f"It was noted as right on {day(facts.wired.at)}; since then {_what(facts, changed)}.",
+            f"It was noted as right on {day(wired.at)}; since then {_what(facts, changed)}.",
         )
     return Stone(
         stage,
         StoneState.TICKED,
-        day(facts.wired.at),
-        f"Looked over and noted as right on {day(facts.wired.at)}.",
+        day(wired.at),
+        f"Looked over and noted as right on {day(wired.at)}.",
     )
 
 

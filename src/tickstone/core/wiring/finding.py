@@ -72,3 +72,8 @@ class WiringFinding:
         """The same for the same trouble in the same place."""
         places = (f"{spot.device}.{spot.lead}.{spot.pin}" for spot in self.spots)
         return "@".join((self.id, *places))
+
+    @property
+    def is_gap(self) -> bool:
+        """Whether it is about leads that go nowhere yet, and not about wires there are."""
+        return bool(self.spots) and all(spot.lead and not spot.pin for spot in self.spots)

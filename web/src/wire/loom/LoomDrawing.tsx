@@ -96,7 +96,7 @@ export function LoomDrawing({ model, layout, palette, title, traced, onTrace, vi
               {tabs.map((tab, index) => (
                 <CardTab key={tab.id} tab={tab} palette={palette} to={(bandX.get(tab.rail) ?? 0) + BAND_WIDTH / 2 - left} y={box.y + ((index + 1) * box.height) / (tabs.length + 1)} x={box.x} isGround={model.rails.find((rail) => rail.name === tab.rail)?.isGround ?? false} />
               ))}
-              <rect x={box.x} y={box.y} width={box.width} height={box.height} rx={9} fill={palette.sheet} stroke={device.errors ? palette.error : palette.line} strokeWidth={device.errors ? 2 : 1.3} />
+              <rect x={box.x} y={box.y} width={box.width} height={box.height} rx={9} fill={palette.sheet} stroke={device.wired.state === "failing" ? palette.error : palette.line} strokeWidth={device.wired.state === "failing" ? 2 : 1.3} />
               <CardWords name={device.name} label={device.family_label} place={device.place} box={box} leads={mine.length} palette={palette} />
               {mine.map((thread) => {
                 const at = layout.leads.get(thread.id);

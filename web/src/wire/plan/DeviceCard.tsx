@@ -31,9 +31,12 @@ export function DeviceCard({ wiring, device }: { wiring: Wiring; device: WiredDe
   }
 
   return (
-    <section className={`device-card ${device.errors ? "has-errors" : ""}`} aria-label={device.name}>
+    <section className={`device-card ${device.wired.state === "failing" ? "has-errors" : ""}`} aria-label={device.name}>
       <header>
-        <StoneMark state={device.errors ? "failing" : device.is_signed ? "ticked" : "hollow"} size={22} />
+        <span title={device.wired.reason} className="card-stone">
+          <StoneMark state={device.wired.state} size={22} />
+          <span className="visually-hidden">{device.wired.reason}</span>
+        </span>
         <h2>
           <Link to={`/sensors/${device.id}/wired`}>{device.name}</Link>
         </h2>

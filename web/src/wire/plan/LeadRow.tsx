@@ -1,6 +1,6 @@
 import { useState } from "react";
 import Form from "react-bootstrap/Form";
-import { type Connection, type Lead, type WiredDevice, type Wiring, useWiringChanges } from "../queries";
+import { type Bead, type Connection, type Lead, type WiredDevice, type Wiring, sent, useWiringChanges } from "../queries";
 import { PendingCheck } from "../PendingCheck";
 import { wireColour } from "../wireColours";
 import { BeadEditor } from "./BeadEditor";
@@ -8,7 +8,8 @@ import { BeadGlyph } from "./BeadGlyph";
 
 /** One lead: where it goes, through which parts, in which colour, and whether it has to stay. */
 export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: WiredDevice; lead: Lead }) {
-  const [adding, setAdding] = useState(false);
+  /** The place of the part being changed; "new" for one more; null when none is. */
+  const [editing, setEditing] = useState<number | "new" | null>(null);
   const changes = useWiringChanges(wiring);
   const end = lead.end;
   const mine = wiring.findings.filter((finding) => finding.spots.some((spot) => spot.device === device.id && spot.lead === lead.name));
@@ -16,6 +17,13 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
 
   const put = (alter: (now: Connection) => Partial<Connection>) => changes.connect(device, lead, alter);
   const name = `${device.name} ${lead.name}`;
+  const edited = typeof editing === "number" ? end?.beads[editing] : undefined;
+
+  function change(alter: (beads: Bead[]) => Bead[]) {
+    setEditing(null);
+    void put((now) => ({ beads: alter(now.beads ?? []) }));
+  }
+
   return (
     <>
       <tr className={worst ? `lead-${worst}` : ""}>
@@ -39,15 +47,24 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
         <td className="beads">
           {end?.beads.map((bead, index) => (
             <span key={index} className="bead">
-              <BeadGlyph bead={bead} />
-              {bead.words}
-              <button type="button" aria-label={`Take ${bead.words} off ${name}`} onClick={() => void put((now) => ({ beads: now.beads?.filter((_, other) => other !== index) }))}>
+              <button
+                type="button"
+                className="bead-words"
+                aria-expanded={editing === index}
+                aria-label={`Change ${bead.words} of ${name}`}
+                title={`± ${Number((100 * bead.tolerance).toPrecision(3))} %${bead.ohm ? `, ${bead.power_w} W` : ""}`}
+                onClick={() => setEditing(editing === index ? null : index)}
+              >
+                <BeadGlyph bead={bead} />
+                {bead.words}
+              </button>
+              <button type="button" aria-label={`Take ${bead.words} off ${name}`} onClick={() => change((beads) => beads.filter((_, other) => other !== index))}>
                 ×
               </button>
             </span>
           ))}
           {end && (
-            <button type="button" className="link add-bead" aria-expanded={adding} aria-label={`Add a part to ${name}`} onClick={() => setAdding(!adding)}>
+            <button type="button" className="link add-bead" aria-expanded={editing === "new"} aria-label={`Add a part to ${name}`} onClick={() => setEditing(editing === "new" ? null : "new")}>
               + part
             </button>
           )}
@@ -73,22 +90,29 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
           )}
         </td>
       </tr>
-      {adding && end && (
-        <tr>
+      {end && (editing === "new" || edited) && (
+        <tr className="lead-part">
           <td colSpan={5}>
             <BeadEditor
+              key={editing}
+              bead={edited ? sent(edited) : null}
               rails={wiring.rails.filter((rail) => rail.kind !== "ground").map((rail) => rail.name)}
-              onLeave={() => setAdding(false)}
-              onAdd={(bead) => {
-                setAdding(false);
-                void put((now) => ({ beads: [...(now.beads ?? []), bead] }));
-              }}
+              onLeave={() => setEditing(null)}
+              onNearer={typeof editing === "number" && editing > 0 ? () => change((beads) => nearer(beads, editing)) : undefined}
+              onKeep={(bead) => change((beads) => (editing === "new" ? [...beads, bead] : beads.map((one, place) => (place === editing ? bead : one))))}
             />
           </td>
         </tr>
       )}
     </>
   );
+}
+
+/** The parts with one of them a place nearer to the device. */
+function nearer(beads: Bead[], place: number): Bead[] {
+  const next = [...beads];
+  next.splice(place - 1, 2, ...beads.slice(place - 1, place + 1).reverse());
+  return next;
 }
 
 /** Pins and rails to choose from: what fits first, then what is taken, then what cannot do it. */

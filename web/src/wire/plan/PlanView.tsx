@@ -21,7 +21,7 @@ export function PlanView({ wiring, onImpossible }: { wiring: Wiring; onImpossibl
             <strong>{wiring.board?.label}</strong>
           </span>
           <span>
-            {wiring.devices.length} devices, {wiring.loose === 0 ? "every lead has a place" : `${wiring.loose} leads without a place`}
+            {devicesWords(wiring)}
           </span>
         </p>
         <div className="page-actions">
@@ -62,4 +62,10 @@ export function PlanView({ wiring, onImpossible }: { wiring: Wiring; onImpossibl
       </div>
     </>
   );
+}
+
+function devicesWords({ devices, loose }: Wiring): string {
+  if (devices.length === 0) return "no device yet";
+  const leads = loose === 0 ? "every lead has a place" : loose === 1 ? "1 lead without a place" : `${loose} leads without a place`;
+  return `${devices.length === 1 ? "1 device" : `${devices.length} devices`}, ${leads}`;
 }

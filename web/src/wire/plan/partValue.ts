@@ -6,6 +6,17 @@ export function partValue(text: string): number | null {
   if (!match) return null;
   const [, whole = "", decimals, letter = "", after = ""] = match;
   if ((decimals && after) || (after && !letter)) return null;
-  const value = Number(`${whole}.${decimals ?? (after || "0")}`) * (SCALES[letter] ?? 1);
+  const value = Number(`${whole}.${decimals ?? (after || "0")}`) * scaleOf(letter);
   return value > 0 ? Number(value.toPrecision(9)) : null;
+}
+
+/** A value as it is typed, such as 1.8k; empty for none. */
+export function partText(value: number | null): string {
+  if (value === null) return "";
+  const letter = ["M", "k", "", "m", "u", "n"].find((one) => value >= scaleOf(one) * 0.9999999) ?? "p";
+  return `${Number((value / scaleOf(letter)).toPrecision(9))}${letter}`;
+}
+
+function scaleOf(letter: string): number {
+  return SCALES[letter] ?? 1;
 }

@@ -1,0 +1,53 @@
+import { type FormEvent, useState } from "react";
+import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
+import type { Sensor } from "../../api/queries";
+import { SignTable } from "../signoff/SignTable";
+import { useSignOff } from "../signoff/useSignOff";
+
+/** Driven: a person, not a rule, says how it went. */
+export function DrivenBench({ sensor }: { sensor: Sensor }) {
+  const [note, setNote] = useState("");
+  const signOff = useSignOff(sensor, "driven");
+
+  async function sign(isRight: boolean) {
+    if (await signOff(isRight, note)) setNote("");
+  }
+
+  return (
+    <div className="sign-off">
+      <form
+        className="panel"
+        onSubmit={(event: FormEvent) => {
+          event.preventDefault();
+          void sign(true);
+        }}
+      >
+        <h2>Drive, and note how it went</h2>
+        <p>Drive it towards something soft at the speed it was tuned for. Did it stop where it was meant to, and go again?</p>
+        <p className="quiet">
+          {sensor.name}: {sensor.family_label}
+          {sensor.pins && <>, on {sensor.pins}</>}
+          {sensor.place && <>, {sensor.place}</>}.
+        </p>
+        <Form.Group controlId="sign-note" className="quantity wide">
+          <Form.Label>Note</Form.Label>
+          <Form.Control size="sm" maxLength={2000} value={note} placeholder="where, how fast, what happened" onChange={(event) => setNote(event.target.value)} />
+        </Form.Group>
+        <div className="panel-actions">
+          <Button type="submit" size="sm">
+            It went as expected
+          </Button>
+          <Button size="sm" variant="outline-primary" onClick={() => void sign(false)}>
+            It did not
+          </Button>
+        </div>
+        <p className="caution">
+          First run with the wheels off the floor. Guard what spins, protect your eyes, keep a stop within reach and people out of the way. On a road local rules decide. Tick Stone is not a
+          safety device.
+        </p>
+      </form>
+      <SignTable sensor={sensor} stage="driven" />
+    </div>
+  );
+}
