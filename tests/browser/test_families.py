@@ -106,9 +106,17 @@ def test_a_board_is_described_pin_by_pin(open_page: OpenPage) -> None:
     aux.get_by_label("volts", exact=True).fill("6")
     page.get_by_label("clock", exact=True).fill("20")
     page.get_by_role("button", name="Take off pin: D13").click()
+    page.get_by_role("button", name="Another reference").click()
+    card(page, "Reference reference 4").get_by_label("Comes from").select_option("AUX")
+    card(page, "Reference reference 4").get_by_label("Reference", exact=True).fill("AUX by a wire")
+    page.get_by_role("button", name="Take off reference: internal 1.1 V").click()
     assert serious(page) == []
 
     document = kept(page, "board", "shed_board")
+    references = {one["name"]: one for one in document["converter"]["references"]}
+    assert set(references) == {"supply 5 V", "3V3 on the reference pin", "AUX by a wire"}
+    assert references["AUX by a wire"]["rail"] == "AUX"
+    assert references["supply 5 V"]["follows_supply"] is True
     before = shipped_boards()["five_volt_8bit"]
     pins = {pin["name"]: pin for pin in document["pins"]}
     assert set(pins) == {pin.name for pin in before.pins} - {"D13"} | {"A6"}
@@ -119,6 +127,18 @@ def test_a_board_is_described_pin_by_pin(open_page: OpenPage) -> None:
     assert rail["tolerance"] == 0.025
     assert rail["volts"] == {"value": 6.0, "source": "my datasheet"}
     assert document["clock_hz"] == {"value": 20e6, "source": "my datasheet"}
+
+
+def test_a_board_without_a_converter_gets_one(open_page: OpenPage) -> None:
+    page = open_page("/families/board/three_volt_single_board_computer")
+    page.get_by_role("button", name="Clone it").click()
+    page.get_by_label("Name in files").fill("shed_computer")
+    page.get_by_role("button", name="It has a converter").click()
+    page.get_by_label("Resolves").fill("12")
+    document = kept(page, "board", "shed_computer")
+    assert document["converter"]["bits"] == 12
+    (reference,) = document["converter"]["references"]
+    assert (reference["volts"]["value"], reference["follows_supply"]) == (3.3, True)
 
 
 def test_who_likes_text_better_can_have_it(open_page: OpenPage) -> None:

@@ -220,6 +220,39 @@ def test_a_ratiometric_part_on_its_own_reference_is_silent() -> None:
     assert "ratiometric-reference" not in found(tilt("3V3", reference="3V3 on the reference pin"))
 
 
+def test_leads_of_one_part_are_told_at_once() -> None:
+    findings = [one for one in check_wiring(tilt("3V3")) if one.id == "ratiometric-reference"]
+    (finding,) = findings
+    assert "tilt XOUT, YOUT and ZOUT scale with 3V3" in finding.message
+    assert [spot.lead for spot in finding.spots] == ["XOUT", "YOUT", "ZOUT"]
+
+
+def test_drift_counts_each_tolerance_once() -> None:
+    """2.64 V of 5 V, both rails ± 5 %: a tenth of 541 codes; inside reference: a twentieth."""
+
+    def codes(board: str, pins: tuple[str, ...]) -> float:
+        one = tilt("3V3")
+        moved = [replace(c, to=pin) for c, pin in zip(one.connections[2:], pins, strict=True)]
+        on = Wiring(BOARDS[board], one.devices, (*one.connections[:2], *moved))
+        numbers = {n.name: n.value for n in found(on)["ratiometric-reference"].numbers}
+        return numbers["codes of drift"]
+
+    assert codes(FIVE, ("A0", "A1", "A2")) == pytest.approx(0.10 * 2.64 / 5.0 * 1024, abs=0.5)
+    wireless = codes(WIRELESS, ("IO32", "IO33", "IO34"))
+    assert wireless == pytest.approx(0.05 * 2.64 / 3.3 * 4096, abs=0.5)
+
+
+def test_a_board_without_the_parts_own_reference_only_notes_it() -> None:
+    pins = zip(tilt("3V3").connections[2:], ("IO32", "IO33", "IO34"), strict=True)
+    on = Wiring(
+        BOARDS[WIRELESS],
+        tilt("3V3").devices,
+        (*tilt("3V3").connections[:2], *(replace(c, to=pin) for c, pin in pins)),
+    )
+    finding = found(on)["ratiometric-reference"]
+    assert (finding.severity, finding.repair) == ("note", None)
+
+
 @pytest.mark.parametrize(("apart", "hears"), [(0, True), (44, True), (46, False), (180, False)])
 def test_rangers_hear_each_other_within_their_beams(apart: float, hears: bool) -> None:
     assert ("ranger-cross-talk" in found(two_rangers(apart))) == hears

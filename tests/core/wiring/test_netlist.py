@@ -144,3 +144,18 @@ def test_any_text_is_labels_or_a_clear_refusal(text: str) -> None:
         assert "label" in str(error)  # noqa: PT017
     else:
         recognise(labels, DEVICES.values())
+
+
+def test_a_rail_on_the_reference_pin_is_a_wire_of_the_list_and_the_bill() -> None:
+    leads = [wire("eye.VCC", "3V3"), wire("eye.GND", "GND"), wire("eye.OUT", "A0")]
+    eye = [device("eye", "hall_analogue")]
+    own = wiring(FIVE, eye, leads, reference="3V3 on the reference pin")
+    (step,) = [one for one in wiring_steps(own) if one.key == "reference"]
+    assert step.text == "3V3 to the board’s reference pin, red."
+    assert "external reference first" in step.caution
+    counts = {line.what: line.count for line in bill_of_materials(own)}
+    assert counts["wire, red"] == 2
+    usual = wiring(FIVE, eye, leads)
+    assert "reference" not in {one.key for one in wiring_steps(usual)}
+    unread = wiring(FIVE, eye, leads[:2], reference="3V3 on the reference pin")
+    assert "reference" not in {one.key for one in wiring_steps(unread)}

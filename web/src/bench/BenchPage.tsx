@@ -40,7 +40,7 @@ export default function BenchPage() {
           <Trouble error={sensor.error} retry={() => void sensor.refetch()} />
         </div>
       )}
-      {sensor.data && (stage === "wired" ? <WiredBench key={sensorId} sensor={sensor.data} /> : <SensorBench key={sensorId} sensor={sensor.data} stage={stage} />)}
+      {sensor.data && <SensorBench key={sensorId} sensor={sensor.data} stage={stage} />}
     </Shell>
   );
 }
@@ -97,7 +97,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   if (view.data && view.data !== lastView) setLastView(view.data);
 
   useKey("Escape", cell ? () => setCell(null) : null);
-  useKey("r", lastView ? () => setReadout(true) : null);
+  useKey("r", lastView && stage !== "wired" ? () => setReadout(true) : null);
 
   const props: BenchProps = {
     sensor,
@@ -121,6 +121,8 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   const step = lastView?.working.find((one) => one.stage === cell);
   const hasLine = sensor.has_chain && stage !== "driven";
 
+  // What is being tried out on the other benches stays while the wires are looked at.
+  if (stage === "wired") return <WiredBench sensor={sensor} />;
   return (
     <div className="bench-page">
       <BenchHead sensor={sensor} stage={stage}>

@@ -1,11 +1,12 @@
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { QuantityInput } from "../units/QuantityInput";
+import { ConverterPart } from "./ConverterPart";
 import { FigureFields } from "./FigureFields";
 import { PinMatrix } from "./PinMatrix";
 import { TextField } from "./TextField";
 import { TakeOff } from "./TakeOff";
-import { type Document, isRecord, recordsAt, textAt, valueAt, withValue } from "./document";
+import { type Document, recordsAt, textAt, withValue } from "./document";
 import type { Schema } from "./schema";
 
 const RAILS = [
@@ -23,7 +24,6 @@ interface Props {
 /** Pins, what they bear, rails, converter and clock of a board. */
 export function BoardParts(props: Props) {
   const { document, onChange } = props;
-  const bits = valueAt(document, ["converter", "bits"]);
   return (
     <>
       <PinMatrix document={document} onChange={onChange} />
@@ -39,14 +39,10 @@ export function BoardParts(props: Props) {
         </div>
       </section>
       <Rails {...props} />
+      <ConverterPart {...props} />
       <section aria-label="The rest">
-        <h3>{isRecord(document["converter"]) ? "Converter, clock and the rest" : "Clock and the rest"}</h3>
-        {isRecord(document["converter"]) && (
-          <div className="fields">
-            <QuantityInput label="Converter" unit="bits" decimals={0} value={typeof bits === "number" ? bits : null} onChange={(next) => next !== null && onChange(withValue(document, ["converter", "bits"], Math.round(next)) as Document)} />
-          </div>
-        )}
-        <FigureFields {...props} part={[]} without={["pins", "pin_classes", "rails"]} />
+        <h3>Levels, clock and the rest</h3>
+        <FigureFields {...props} part={[]} without={["pins", "pin_classes", "rails", "converter"]} />
       </section>
     </>
   );

@@ -8,6 +8,7 @@ import { StoneMark } from "../stones/StoneMark";
 import { StoneTable } from "../stones/StoneTable";
 import { quantityText, useUnits } from "../units/units";
 import { ConditionsForm } from "./ConditionsForm";
+import { RigDetails } from "./RigDetails";
 import { NEXT_WORDS } from "./nextWords";
 
 /** A rig's home: what to do next, and every stone. */
@@ -15,7 +16,7 @@ export function RigHome() {
   const rigId = Number(useParams()["rigId"]) || -1;
   const rig = useRig(rigId);
   const units = useUnits();
-  const [open, setOpen] = useState<"conditions" | null>(null);
+  const [open, setOpen] = useState<"conditions" | "details" | null>(null);
   const data = rig.data;
   return (
     <Shell rig={data}>
@@ -46,11 +47,15 @@ export function RigHome() {
                 >
                   Change the air
                 </Button>
+                <Button variant="outline-primary" aria-expanded={open === "details"} onClick={() => setOpen(open === "details" ? null : "details")}>
+                  The rig
+                </Button>
                 <Link className="btn btn-outline-primary" to={`/rigs/${data.id}/wire/plan`}>
                   Wiring <kbd>W</kbd>
                 </Link>
               </div>
             </header>
+            {open === "details" && <RigDetails key={`${data.name} ${data.description}`} rig={data} />}
             {open === "conditions" && <ConditionsForm rig={data} onDone={() => setOpen(null)} />}
             {data.next && (
               <section className={`next next-${data.next.state}`} aria-label="Next stone">

@@ -152,17 +152,23 @@ class Rail:
 
 @dataclass(frozen=True, slots=True)
 class Reference:
-    """What full scale is compared with. follows_supply: it is the board's own supply."""
+    """What full scale is compared with. follows_supply: it is the board's own supply.
+
+    rail: one that a wire brings to the board's reference pin; empty when none has to.
+    """
 
     __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
 
     name: str
     volts: Figure
     follows_supply: bool = False
+    rail: str = ""
 
     def __post_init__(self) -> None:
         check_label("a reference’s name", self.name)
         check_above_zero(f"reference {self.name}", self.volts)
+        if self.rail and self.follows_supply:
+            raise ValueError(f"reference {self.name} is the supply or a rail on a wire, not both")
 
 
 @dataclass(frozen=True, slots=True)
@@ -232,6 +238,9 @@ class BoardFamily:
                 raise ValueError(f"pin {pin.name} is on port “{pin.port}”, which is not described")
             if Ability.ANALOGUE in pin.abilities and self.converter is None:
                 raise ValueError(f"pin {pin.name} is analogue, but the board has no converter")
+        for one in self.converter.references if self.converter else ():
+            if one.rail and self.rail(one.rail) is None:
+                raise ValueError(f"reference {one.name} needs the rail “{one.rail}”; there is none")
         if not any(rail.kind is RailKind.GROUND for rail in self.rails):
             raise ValueError("a board needs a ground rail")
         if not any(rail.kind is RailKind.REGULATED for rail in self.rails):

@@ -153,7 +153,9 @@ def _why_not(
     left = ", ".join(pins[column].name for column in sorted(columns))
     need = "1 lead needs a pin" if len(rows) == 1 else f"{len(rows)} leads need pins of their own"
     has = f"has only {len(columns)} free: {left}" if columns else "has none free"
-    return f"{need} ({wanted}): {names}; but a {circuit.board.label} {has}."
+    pulses = any(Ability.INTERRUPT in abilities_for(circuit, slots[row][0]) for row in rows)
+    hint = " Pulses said to be slow enough for the loop can do without an interrupt."
+    return f"{need} ({wanted}): {names}; but a {circuit.board.label} {has}.{hint if pulses else ''}"
 
 
 def free_pin(circuit: Circuit, thread: Thread) -> str | None:

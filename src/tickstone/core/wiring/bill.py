@@ -10,6 +10,7 @@ from tickstone.core.electric.colour_bands import bands_for
 from tickstone.core.wiring.bead import Bead, BeadKind
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.netlist import Wiring
+from tickstone.core.wiring.steps import wiring_steps
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +45,7 @@ def bill_of_materials(wiring: Wiring) -> tuple[BillLine, ...]:
                 continue
             parts.setdefault(_same(bead), []).append(thread.name)
     lines += [_part_line(key, parts[key]) for key in sorted(parts)]
-    colours = Counter(circuit.colour(one) for one in circuit.threads if one.connection is not None)
+    colours = Counter(step.colour for step in wiring_steps(wiring) if step.colour)
     length = f"{wiring.settings.wire_m:g} m each"
     lines += [BillLine(count, f"wire, {colour}", length) for colour, count in colours.most_common()]
     return tuple(lines)

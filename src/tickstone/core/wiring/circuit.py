@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from tickstone.core.electric.ladder import Rung, Source
-from tickstone.core.families.board_family import Pin, Rail, RailKind, Reference
+from tickstone.core.families.board_family import Ability, Pin, Rail, RailKind, Reference
 from tickstone.core.families.device_family import Drive, Lead, Role
 from tickstone.core.wiring.bead import Bead, BeadKind
 from tickstone.core.wiring.colours import usual_colour
@@ -60,6 +60,13 @@ class Thread:
     def series_ohm(self) -> float:
         """All resistors in the wire, Ω."""
         return math.fsum(b.ohm for b in self.beads if b.kind is BeadKind.SERIES and b.ohm)
+
+
+def names_of(threads: Sequence[Thread]) -> str:
+    """Leads of one device as a person names them: ``Strip OUT1, OUT2 and OUT3``."""
+    *others, last = [thread.lead.name for thread in threads]
+    leads = f"{', '.join(others)} and {last}" if others else last
+    return f"{threads[0].device.name} {leads}"
 
 
 class Circuit:
@@ -131,6 +138,13 @@ class Circuit:
         references = self.board.converter.references
         name = self.settings.reference
         return next((one for one in references if one.name == name), references[0])
+
+    @property
+    def has_analogue(self) -> bool:
+        """Whether anything is read by the converter."""
+        return any(
+            one.pin is not None and one.lead.wants is Ability.ANALOGUE for one in self.threads
+        )
 
     def rungs(self, thread: Thread, beads: Sequence[Bead] | None = None) -> list[Rung]:
         """The resistors of a thread, seen from the device. beads: instead of its own."""

@@ -97,6 +97,7 @@ def wiring_steps(wiring: Wiring) -> tuple[WiringStep, ...]:
         *_off(circuit),
         *_connect(circuit, Phase.GROUND),
         *_connect(circuit, Phase.SUPPLY),
+        *_reference(circuit),
         *_connect(circuit, Phase.SIGNAL),
         *_polarity(circuit),
         *_looks(),
@@ -148,6 +149,22 @@ def _connect(circuit: Circuit, phase: Phase) -> Iterator[WiringStep]:
             needs_second=True,
             colour=circuit.colour(thread),
         )
+
+
+def _reference(circuit: Circuit) -> Iterator[WiringStep]:
+    """The wire from a rail to the board's reference pin, when the reference in use wants one."""
+    reference = circuit.reference
+    if reference is None or not reference.rail or not circuit.has_analogue:
+        return
+    yield WiringStep(
+        "reference",
+        Phase.SUPPLY,
+        f"{reference.rail} to the board’s reference pin, red.",
+        caution="Upload a program that chooses the external reference first: with an inside one "
+        "chosen, the two fight over the pin.",
+        needs_second=True,
+        colour="red",
+    )
 
 
 def _phase(thread: Thread) -> Phase:

@@ -2,7 +2,7 @@ import type { Sensor } from "../../api/queries";
 import { usePreferences } from "../../shell/preferences";
 import { Skeleton, Trouble } from "../../shell/States";
 import { WiringFindings } from "../../wire/WiringFindings";
-import { DeviceCard } from "../../wire/plan/DeviceCard";
+import { LeadTable } from "../../wire/plan/LeadTable";
 import { useWiring } from "../../wire/queries";
 import { BenchHead } from "../BenchHead";
 import { SignTable } from "../signoff/SignTable";
@@ -27,7 +27,9 @@ export function WiredBench({ sensor }: { sensor: Sensor }) {
           {wiring.data && !wiring.data.board && <WithoutBoard sensor={sensor} />}
           {wiring.data?.board && device && (
             <>
-              <DeviceCard wiring={wiring.data} device={device} />
+              <section className={`device-card ${device.wired.state === "failing" ? "has-errors" : ""}`} aria-label="Its leads">
+                <LeadTable wiring={wiring.data} device={device} />
+              </section>
               <OwnSteps wiring={wiring.data} device={device} />
               <WrongNote sensor={sensor} />
             </>

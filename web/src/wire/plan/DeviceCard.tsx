@@ -1,20 +1,15 @@
-import { useState } from "react";
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { useRefresh } from "../../api/queries";
 import { useNotices } from "../../shell/Notices";
 import { StoneMark } from "../../stones/StoneMark";
 import type { WiredDevice, Wiring } from "../queries";
-import { FittingFields } from "./FittingFields";
-import { LeadRow } from "./LeadRow";
+import { LeadTable } from "./LeadTable";
 
-/** One device: its leads, and what has to be said of it for the checks. */
+/** One device of the plan: its stone, its leads, and taking it off. */
 export function DeviceCard({ wiring, device }: { wiring: Wiring; device: WiredDevice }) {
-  const [all, setAll] = useState(false);
   const refresh = useRefresh();
   const notices = useNotices();
-  const hidden = device.leads.filter((lead) => lead.is_optional && !lead.end).length;
-  const leads = device.leads.filter((lead) => all || !lead.is_optional || lead.end);
   const params = { path: { sensor_id: device.id } };
 
   async function takeOff() {
@@ -48,28 +43,7 @@ export function DeviceCard({ wiring, device }: { wiring: Wiring; device: WiredDe
           Take it off<span className="visually-hidden"> {device.name}</span>
         </button>
       </header>
-      {device.asks.length > 0 && <FittingFields key={JSON.stringify([device.address, device.facing_rad])} device={device} />}
-      <table className="leads">
-        <thead>
-          <tr>
-            <th scope="col">Lead</th>
-            <th scope="col">Goes to</th>
-            <th scope="col">Through</th>
-            <th scope="col">Wire</th>
-            <th scope="col">Keep</th>
-          </tr>
-        </thead>
-        <tbody>
-          {leads.map((lead) => (
-            <LeadRow key={lead.name} wiring={wiring} device={device} lead={lead} />
-          ))}
-        </tbody>
-      </table>
-      {hidden > 0 && !all && (
-        <button type="button" className="link more-leads" onClick={() => setAll(true)}>
-          {hidden} more that may stay open
-        </button>
-      )}
+      <LeadTable wiring={wiring} device={device} />
     </section>
   );
 }

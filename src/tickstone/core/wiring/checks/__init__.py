@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from tickstone.core.finding import SEVERITIES
 from tickstone.core.wiring.checks import (
     analogue,
+    battery,
     bus,
     current,
     decoupling,
@@ -15,6 +16,7 @@ from tickstone.core.wiring.checks import (
     pins,
     pull_ups,
     rangers,
+    reference,
     supply,
 )
 from tickstone.core.wiring.circuit import Circuit
@@ -51,9 +53,10 @@ CHECKS: tuple[Check, ...] = (
     current.port_currents,
     current.rail_currents,
     analogue.analogue_range,
-    analogue.ratiometric,
-    analogue.battery_divider,
-    analogue.source_stiffness,
+    analogue.analogue_small,
+    reference.ratiometric,
+    battery.battery_divider,
+    battery.source_stiffness,
     rangers.ranger_cross_talk,
     decoupling.decoupling,
     pins.unconnected,
