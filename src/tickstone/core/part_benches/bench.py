@@ -61,7 +61,18 @@ class Result:
         scale, unit = scaled(max(abs(self.value), expanded(self.u)), self.unit)
         decimals = decimals_for(self.u / scale)
         value, spread = (grouped(one / scale, decimals) for one in (self.value, expanded(self.u)))
-        return f"{value} {unit} ± {spread} {unit}".replace(" °", "°")
+        shown = f"{value} {unit}".rstrip(), f"{spread} {unit}".rstrip()
+        return " ± ".join(shown).replace(" °", "°")
+
+
+def marked(name: str, part: Known, share: float) -> Result:
+    """A part as it is marked: its value, and the tolerance it is sold with.
+
+    >>> marked("resistor", toleranced("R", 220.0, "Ω", 0.05), 0.05).text
+    '220 Ω ± 5 %'
+    """
+    shown = f"{prefixed(part.value, part.unit, 4)} ± {100 * share:g} %"
+    return Result(name, part.value, part.unit, part.u, shown)
 
 
 def scaled(value: float, unit: str) -> tuple[float, str]:

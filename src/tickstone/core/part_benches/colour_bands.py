@@ -13,6 +13,7 @@ from tickstone.core.part_benches.bench import (
     Result,
     Worked,
     choice,
+    marked,
     quantity,
     toleranced,
     words,
@@ -55,8 +56,7 @@ class ColourBandsBench:
             "value", "value", "figures × 10ⁿ", " ".join(bands), "Ω", (part,), lambda r: r, SOURCE
         )
         results = [
-            Result("value", ohm, "Ω", part.u),
-            Result("tolerance", tolerance, "", shown=f"± {100 * tolerance:g} %"),
+            marked("value", part, tolerance),
             Result("lowest", ohm * (1 - tolerance), "Ω"),
             Result("highest", ohm * (1 + tolerance), "Ω"),
         ]

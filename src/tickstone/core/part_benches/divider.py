@@ -13,6 +13,7 @@ from tickstone.core.part_benches.bench import (
     Result,
     Worked,
     choice,
+    marked,
     quantity,
     result_of,
     toleranced,
@@ -112,8 +113,8 @@ class DividerBench:
         return Worked(
             (out, least, most, behind, draws),
             (
-                Result("upper resistor", top, "Ω", upper.u),
-                Result("lower resistor", bottom, "Ω", lower.u),
+                marked("upper resistor", upper, share),
+                marked("lower resistor", lower, share),
                 result_of("output", out),
                 Result("lowest, resistors alone", low, "V"),
                 Result("highest, resistors alone", high, "V"),

@@ -13,6 +13,7 @@ from tickstone.core.part_benches.bench import (
     Result,
     Worked,
     choice,
+    marked,
     quantity,
     result_of,
     toleranced,
@@ -105,7 +106,7 @@ class LedResistorBench:
         return Worked(
             (exact, rounded, flows, heat),
             (
-                Result("resistor", ohm, "Ω", chosen.u),
+                marked("resistor", chosen, self.tolerance_percent / 100.0),
                 result_of("current", flows),
                 result_of("heat", heat),
                 *((Result("body", body, "W"),) if body else ()),

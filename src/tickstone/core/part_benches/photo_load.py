@@ -11,9 +11,9 @@ from tickstone.core.electric.preferred_values import next_down
 from tickstone.core.finding import Finding
 from tickstone.core.part_benches.bench import (
     Known,
-    Result,
     Worked,
     choice,
+    marked,
     quantity,
     result_of,
     toleranced,
@@ -123,7 +123,7 @@ class PhotoLoadBench:
         return Worked(
             (most, chosen, on_white, on_black, swing),
             (
-                Result("load", ohm, "Ω", part.u),
+                marked("load", part, 0.05),
                 result_of("over white", on_white),
                 result_of("over black", on_black),
                 result_of("apart", swing),

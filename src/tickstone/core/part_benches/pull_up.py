@@ -9,9 +9,9 @@ from tickstone.core.display import prefixed
 from tickstone.core.electric.pull_up import RISE_10_90, RISE_30_70, choose_pull_up, window
 from tickstone.core.finding import Finding
 from tickstone.core.part_benches.bench import (
-    Result,
     Worked,
     choice,
+    marked,
     quantity,
     result_of,
     toleranced,
@@ -100,7 +100,7 @@ class PullUpBench:
                 "charging through a resistor",
             )
             steps += [chosen, takes]
-            results += [Result("choose", ohm, "Ω", part.u), result_of("rise", takes)]
+            results += [marked("choose", part, 0.05), result_of("rise", takes)]
         findings = []
         if ohm is None:
             findings.append(
