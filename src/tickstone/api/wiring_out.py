@@ -25,13 +25,14 @@ from tickstone.api.schemas.wiring import (
     WiringStepOut,
 )
 from tickstone.core.display import prefixed
+from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import DeviceFamily, Role
 from tickstone.core.stones.stone import StoneState
 from tickstone.core.stones.wired import wired_stone
 from tickstone.core.wiring.assignment import abilities_for
 from tickstone.core.wiring.bead import Bead
-from tickstone.core.wiring.bill import bands_or_none, bill_of_materials
+from tickstone.core.wiring.bill import bill_of_materials
 from tickstone.core.wiring.circuit import Circuit, Thread
 from tickstone.core.wiring.colours import COLOURS
 from tickstone.core.wiring.currents import rail_budgets

@@ -21,7 +21,7 @@ from tickstone.api.schemas.family import (
 )
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.families.device_family import DeviceFamily
-from tickstone.core.wiring.recognising import recognise, split_labels
+from tickstone.core.families.recognising import recognise, split_labels
 from tickstone.formats.family_file import BOARD_FILES, DEVICE_FILES
 from tickstone.store.models import OwnFamily, utc_now
 from tickstone.work.catalogue import Catalogue, catalogue_of

@@ -62,7 +62,10 @@ def _wiring(session: SessionDep, rig: Rig, catalogue: Catalogue) -> Wiring:
     return wiring
 
 
-def _check_revision(rig: Rig, revision: int | None) -> None:
+def _held(session: SessionDep, rig: Rig, catalogue: Catalogue, revision: int | None) -> Wiring:
+    """The wiring, held for a change. Raises a problem when it is not the revision asked for."""
+    _lock(session, rig)
+    wiring = _wiring(session, rig, catalogue)
     if revision is not None and revision != rig.wiring_revision:
         raise ProblemError(
             409,
@@ -70,6 +73,7 @@ def _check_revision(rig: Rig, revision: int | None) -> None:
             "The wiring has been changed since. It has been read again; look, and make your change "
             "once more.",
         )
+    return wiring
 
 
 @router.get("")
@@ -83,9 +87,7 @@ def change_wiring(
     rig: RigDep, body: WiringIn, session: SessionDep, catalogue: CatalogueDep
 ) -> WiringOut:
     """Put a whole wiring in place of the one before. Refused whole when one lead is wrong."""
-    _lock(session, rig)
-    wiring = _wiring(session, rig, catalogue)
-    _check_revision(rig, body.revision)
+    wiring = _held(session, rig, catalogue, body.revision)
     try:
         new = replace(
             wiring,
@@ -104,9 +106,7 @@ def propose_wiring(
     rig: RigDep, body: ProposeIn, session: SessionDep, catalogue: CatalogueDep
 ) -> ProposalOut:
     """Give every loose lead a place and the parts it takes, and save that."""
-    _lock(session, rig)
-    wiring = _wiring(session, rig, catalogue)
-    _check_revision(rig, body.revision)
+    wiring = _held(session, rig, catalogue, body.revision)
     proposal = propose(wiring, body.again)
     save_wiring(session, rig, proposal.wiring)
     session.commit()
@@ -118,9 +118,7 @@ def repair_wiring(
     rig: RigDep, body: RepairIn, session: SessionDep, catalogue: CatalogueDep
 ) -> WiringOut:
     """Mend one finding, or with `*` all that have a repair."""
-    _lock(session, rig)
-    wiring = _wiring(session, rig, catalogue)
-    _check_revision(rig, body.revision)
+    wiring = _held(session, rig, catalogue, body.revision)
     if body.key == "*":
         new = mended(wiring)
     else:

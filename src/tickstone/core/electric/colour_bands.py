@@ -107,3 +107,17 @@ def read_bands(bands: tuple[str, ...]) -> BandReading:
     power = MULTIPLIERS[multiplier]
     value = float(figures * 10**power) if power >= 0 else figures / 10**-power
     return BandReading(value, tolerance)
+
+
+def bands_or_none(ohm: float, tolerance: float) -> tuple[str, ...]:
+    """The bands of a resistor; none when no bands can say it.
+
+    >>> bands_or_none(1800.0, 0.05), bands_or_none(1803.7, 0.05)
+    (('brown', 'grey', 'red', 'gold'), ())
+    """
+    for digits in (2, 3):
+        try:
+            return bands_for(ohm, tolerance, digits)
+        except ValueError:
+            continue
+    return ()

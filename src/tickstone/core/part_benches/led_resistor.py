@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.display import prefixed
+from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.electric.led_resistor import BODY_USE, body_for, chosen_ohm, needed_ohm
 from tickstone.core.finding import Finding
 from tickstone.core.part_benches.bench import (
@@ -20,7 +21,6 @@ from tickstone.core.part_benches.bench import (
     worked_step,
 )
 from tickstone.core.uncertainty import rectangular
-from tickstone.core.wiring.bill import bands_or_none
 
 IEC_60063 = "IEC 60063 preferred values"
 

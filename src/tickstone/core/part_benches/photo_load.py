@@ -7,6 +7,7 @@ from typing import ClassVar
 
 from tickstone.core.chain import Step
 from tickstone.core.display import prefixed
+from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.electric.preferred_values import next_down
 from tickstone.core.finding import Finding
 from tickstone.core.part_benches.bench import (
@@ -19,7 +20,6 @@ from tickstone.core.part_benches.bench import (
     toleranced,
     worked_step,
 )
-from tickstone.core.wiring.bill import bands_or_none
 
 COLLECTOR, EMITTER = "collector, to the supply", "emitter, to ground"
 

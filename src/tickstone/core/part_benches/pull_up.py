@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.display import prefixed
+from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.electric.pull_up import RISE_10_90, RISE_30_70, choose_pull_up, window
 from tickstone.core.finding import Finding
 from tickstone.core.part_benches.bench import (
@@ -17,7 +18,6 @@ from tickstone.core.part_benches.bench import (
     toleranced,
     worked_step,
 )
-from tickstone.core.wiring.bill import bands_or_none
 
 BUS, PLAIN = "30–70 %, as for I²C", "10–90 %"
 

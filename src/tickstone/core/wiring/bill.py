@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from tickstone.core.display import prefixed
-from tickstone.core.electric.colour_bands import bands_for
+from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.wiring.bead import Bead, BeadKind
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.netlist import Wiring
@@ -69,17 +69,3 @@ def _part_line(key: tuple[bool, float, float, float], used_at: list[str]) -> Bil
         bands_or_none(value, tolerance),
         tuple(used_at),
     )
-
-
-def bands_or_none(ohm: float, tolerance: float) -> tuple[str, ...]:
-    """The bands of a resistor; none when no bands can say it.
-
-    >>> bands_or_none(1800.0, 0.05), bands_or_none(1803.7, 0.05)
-    (('brown', 'grey', 'red', 'gold'), ())
-    """
-    for digits in (2, 3):
-        try:
-            return bands_for(ohm, tolerance, digits)
-        except ValueError:
-            continue
-    return ()
