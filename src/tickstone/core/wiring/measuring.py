@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tickstone.core.display import prefixed
-from tickstone.core.electric.ladder import Source, corners
+from tickstone.core.electric.ladder import Source, along, corners
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import Drive, Role
 from tickstone.core.wiring.bus_lines import bus_lines
@@ -14,6 +14,8 @@ from tickstone.core.wiring.circuit import Circuit, Thread
 
 METER_SHARE, METER_V = 0.01, 0.02
 """What a handheld meter may be off: 1 % and two counts of 10 mV (from memory)."""
+LOWEST_CHARGE = 0.6
+"""A battery below this share of its full volts is flat, or not there (our choice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,37 +62,57 @@ def measuring_points(circuit: Circuit) -> Iterator[MeasuringPoint]:
             continue
         found = _resting(circuit, thread)
         if found is not None:
-            (low, high), when = found
             where = thread.pin.name if thread.pin is not None else f"the {thread.lead.name} leg"
             yield MeasuringPoint(
-                _around(point, low, high),
-                f"{thread.name} at {where}, {when}: {prefixed((low + high) / 2, 'V')} or so.",
+                _around(point, found.low_v, found.high_v),
+                f"{thread.name} at {where}, {found.when}: {found.words}.",
                 thread.device.key,
                 thread.lead.name,
             )
 
 
-def _resting(circuit: Circuit, thread: Thread) -> tuple[tuple[float, float], str] | None:
+@dataclass(frozen=True, slots=True)
+class _Resting:
+    """What a lead rests at. nominal_v: None where all between low and high is as usual."""
+
+    when: str
+    low_v: float
+    high_v: float
+    nominal_v: float | None = None
+
+    @property
+    def words(self) -> str:
+        if self.nominal_v is not None:
+            return f"about {prefixed(self.nominal_v, 'V')}"
+        return f"between {prefixed(self.low_v, 'V')} and {prefixed(self.high_v, 'V')}"
+
+
+def _resting(circuit: Circuit, thread: Thread) -> _Resting | None:
     output = thread.lead.output
     if output is not None and output.drive is Drive.OPEN_DRAIN:
-        high = circuit.high_source(thread)
-        return (corners(*high), "at rest") if high is not None else None
+        lifted = circuit.high_source(thread)
+        if lifted is None:
+            return None
+        return _Resting("at rest", *corners(*lifted), along(*lifted).volts)
     if thread.lead.role is Role.BATTERY and thread.device.full_charge_v is not None:
         full = thread.device.full_charge_v
         rungs = circuit.rungs(thread)
-        low, _ = corners(Source(0.6 * full, 0.0), rungs)
-        _, high_v = corners(Source(full, 0.0), rungs)
-        return (low, high_v), "with a charged battery"
+        low, _ = corners(Source(LOWEST_CHARGE * full, 0.0), rungs)
+        _, high = corners(Source(full, 0.0), rungs)
+        return _Resting("by how full the battery is", low, high)
     if thread.lead.emitter is not None and thread.rail is not None and thread.series_ohm > 0.0:
         forward = thread.lead.emitter.forward_v.value
-        return (0.75 * forward, 1.3 * forward), "lit, at the leg after its resistor"
+        when = "lit, at the leg after its resistor"
+        return _Resting(when, 0.75 * forward, 1.3 * forward, forward)
     if thread.lead.role is Role.COLLECTOR and any(rung.to_volts for rung in circuit.rungs(thread)):
         volts = circuit.board.logic_v.value
-        return (0.6 * volts, 1.05 * volts), "over something dark"
+        return _Resting("over something dark", 0.6 * volts, 1.05 * volts)
     if thread.lead.role in (Role.SDA, Role.SCL):
         for line in bus_lines(circuit):
             if thread.spot in [one.spot for one in line.threads[:1]] and line.ohm < 1e9:
-                return (0.9 * line.volts, 1.06 * line.volts), "with the bus at rest"
+                return _Resting(
+                    "with the bus at rest", 0.9 * line.volts, 1.06 * line.volts, line.volts
+                )
     return None
 
 

@@ -39,7 +39,7 @@ export function SignPanel({ wiring }: { wiring: Wiring }) {
         </Form.Group>
       </div>
       {open > 0 && (
-        <Form.Check id="rest" className="mt-2" label={`The other ${open} steps are done and seen as well`} checked={rest} onChange={(event) => setRest(event.target.checked)} />
+        <Form.Check id="rest" className="mt-2" label={open === 1 ? "The one step left is done and seen as well" : `The other ${open} steps are done and seen as well`} checked={rest} onChange={(event) => setRest(event.target.checked)} />
       )}
       <div className="panel-actions">
         <Button type="submit" size="sm" disabled={errors.length > 0 || wrong > 0 || (open > 0 && !rest) || !wiredBy.trim() || !lookedBy.trim()}>
