@@ -31,6 +31,7 @@ def take(page: Page, name: str) -> None:
 def wiring(page: Page, address: str) -> None:
     for path, words, name in (
         ("/rigs/2/wire/plan", "every lead has a place", "wiring-plan"),
+        ("/sensors/8/wired", "String its wires", "wired"),
         ("/rigs/1/wire/loom", "Point at a thread", "loom"),
         ("/rigs/1/wire/list", "Bill of materials", "wiring-list"),
         ("/rigs/1/wire/time", "Where the time goes", "time-budget"),
@@ -87,7 +88,6 @@ def walk(page: Page, address: str) -> None:
     expect(page.get_by_text("air +12 °C").first).to_be_visible()
     take(page, "rig-stale")
     page.set_viewport_size({"width": 390, "height": 844})
-    take(page, "phone-rig")
     page.goto(f"{address}/sensors/1/tuned")
     expect(page.get_by_text("stopping takes")).to_be_visible()
     take(page, "phone-tune")

@@ -225,7 +225,7 @@ def test_of_many_at_the_same_moment_one_wins_whole(client: TestClient) -> None:
     [
         ({"lead": "ECO"}, "Side ranger has no lead “ECO”"),
         ({"to": "D99"}, "Side ranger VCC goes to “D99”"),
-        ({"device": 1}, "there is no “1” on this rig"),
+        ({"device": 1}, "device 1 is not on this rig"),
         ({"beads": [{"kind": "series", "ohm": -1}]}, "ohm: -1 Ω is outside"),
         ({"beads": [{"kind": "series"}]}, "ohm: a resistor needs it"),
         ({"beads": [{"kind": "spring", "ohm": 1}]}, "kind"),

@@ -122,6 +122,23 @@ def test_a_sensor_is_added_renamed_and_put_away(open_page: OpenPage) -> None:
     expect(page.get_by_role("rowheader", name="Rear ranger")).to_be_visible()
 
 
+def test_a_rig_is_renamed_and_put_away(open_page: OpenPage) -> None:
+    page = open_page("/rigs/2")
+    page.get_by_role("button", name="The rig").click()
+    page.get_by_label("Its name").fill("Pipit the second")
+    page.get_by_label("What it is").fill("")
+    page.get_by_role("button", name="Change it").click()
+    expect(page.get_by_role("heading", name="Pipit the second, stone by stone")).to_be_visible()
+    page.keyboard.press("u")
+    expect(page.get_by_role("heading", name="Pipit, stone by stone")).to_be_visible()
+    expect(page.get_by_text("Downhill soapbox kart", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Put the rig away").click()
+    expect(page.get_by_role("heading", name="Rigs on this machine")).to_be_visible()
+    expect(page.get_by_role("link", name="Pipit")).to_have_count(0)
+    page.keyboard.press("u")
+    expect(page.get_by_role("link", name="Pipit")).to_be_visible()
+
+
 def test_a_chain_that_cannot_be_is_told_and_put_back(open_page: OpenPage) -> None:
     page = open_page("/sensors/2/heard")
     page.get_by_role("button", name="within range").click()

@@ -1,9 +1,8 @@
 import Form from "react-bootstrap/Form";
 import { body, client } from "../api/client";
 import type { Parameters, Recording, Sensor, Step } from "../api/queries";
-import { useRefresh } from "../api/queries";
 import { AirFields } from "../rig/AirFields";
-import { useNotices } from "../shell/Notices";
+import { useDeed } from "../shell/useDeed";
 import { QuantityInput } from "../units/QuantityInput";
 import { day } from "../units/dates";
 import { quantityText, useUnits } from "../units/units";
@@ -120,22 +119,13 @@ function AirModel({ parameters, sensor, set }: { parameters: Parameters; sensor:
 }
 
 function CalibrationChoice({ sensor }: { sensor: Sensor }) {
-  const refresh = useRefresh();
-  const notices = useNotices();
-
-  async function choose(id: number | null) {
-    await body(
-      client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } }, body: { calibration_id: id } }),
-    );
-    await refresh();
-  }
+  const deed = useDeed();
+  const choose = (id: number | null) =>
+    body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } }, body: { calibration_id: id } }));
 
   function change(value: string) {
     const before = sensor.calibration?.id ?? null;
-    choose(value === "" ? null : Number(value)).then(
-      () => notices.done("Another calibration is in use.", () => choose(before)),
-      (error: unknown) => notices.failed(error),
-    );
+    void deed(() => choose(value === "" ? null : Number(value)), "Another calibration is in use.", () => choose(before));
   }
 
   return (

@@ -3,8 +3,7 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { body, client } from "../api/client";
 import type { Recording, Sensor } from "../api/queries";
-import { useRefresh } from "../api/queries";
-import { useNotices } from "../shell/Notices";
+import { useDeed } from "../shell/useDeed";
 import type { Draft } from "./draft";
 
 interface Props {
@@ -18,8 +17,7 @@ interface Props {
 export function TryOut({ sensor, recording, draft, setDraft }: Props) {
   const [alsoNow, setAlsoNow] = useState(true);
   const [saving, setSaving] = useState(false);
-  const refresh = useRefresh();
-  const notices = useNotices();
+  const deed = useDeed();
   if (draft.air === null && draft.parameters === null) return null;
 
   async function write(next: { air: Draft["air"]; parameters: Draft["parameters"]; rigAir: Draft["air"] }) {
@@ -44,7 +42,6 @@ export function TryOut({ sensor, recording, draft, setDraft }: Props) {
         }),
       );
     }
-    await refresh();
   }
 
   async function save() {
@@ -54,15 +51,10 @@ export function TryOut({ sensor, recording, draft, setDraft }: Props) {
       rigAir: draft.air && alsoNow ? sensor.rig_air : null,
       parameters: draft.parameters ? sensor.parameters : null,
     };
-    try {
-      await write({ air: draft.air, parameters: draft.parameters, rigAir: draft.air && alsoNow ? draft.air : null });
-      setDraft({ air: null, parameters: null });
-      notices.done(draft.air ? "The air is noted." : "The chain is changed.", () => write(before));
-    } catch (error) {
-      notices.failed(error);
-    } finally {
-      setSaving(false);
-    }
+    const next = { air: draft.air, parameters: draft.parameters, rigAir: draft.air && alsoNow ? draft.air : null };
+    const said = draft.air ? "The air is noted." : "The chain is changed.";
+    if (await deed(() => write(next), said, () => write(before))) setDraft({ air: null, parameters: null });
+    setSaving(false);
   }
 
   return (

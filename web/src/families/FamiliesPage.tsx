@@ -3,8 +3,7 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link, NavLink, useNavigate, useParams } from "react-router";
 import { body, client } from "../api/client";
-import { useRefresh } from "../api/queries";
-import { useNotices } from "../shell/Notices";
+import { useDeed } from "../shell/useDeed";
 import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { FamilyEditor } from "./FamilyEditor";
@@ -85,22 +84,15 @@ function FamilyView({ kind, name }: { kind: FamilySummary["kind"]; name: string 
   const family = useFamily(kind, name);
   const [editing, setEditing] = useState<"clone" | "change" | null>(null);
   const navigate = useNavigate();
-  const refresh = useRefresh();
-  const notices = useNotices();
+  const deed = useDeed();
   const params = { path: { kind, name } };
 
   async function putAway() {
-    try {
+    const leave = async () => {
       await body(client.DELETE("/api/families/{kind}/{name}", { params }));
-      notices.done("It is put away. Rigs that use it keep it.", async () => {
-        await body(client.POST("/api/families/{kind}/{name}/restore", { params }));
-        await refresh();
-      });
-      await refresh();
       await navigate(`/families/${kind}`);
-    } catch (error) {
-      notices.failed(error);
-    }
+    };
+    await deed(leave, "It is put away. Rigs that use it keep it.", () => body(client.POST("/api/families/{kind}/{name}/restore", { params })));
   }
 
   if (family.isPending) return <Skeleton lines={6} />;

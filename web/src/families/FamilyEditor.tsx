@@ -48,7 +48,6 @@ export function FamilyEditor({ kind, name, text: first, onDone, onLeave }: Props
         await (name === null
           ? body(client.DELETE("/api/families/{kind}/{name}", { params }))
           : body(client.PUT("/api/families/{kind}/{name}", { params, body: { text: first } })));
-        await refresh();
       });
       await refresh();
       onDone(saved.name);

@@ -1,30 +1,19 @@
 import { type FormEvent, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { body, client } from "../api/client";
-import { type Air, type Rig, useRefresh } from "../api/queries";
-import { useNotices } from "../shell/Notices";
+import type { Air, Rig } from "../api/queries";
+import { useDeed } from "../shell/useDeed";
 import { AirFields } from "./AirFields";
 
 /** The air the rig stands in now. */
 export function ConditionsForm({ rig, onDone }: { rig: Rig; onDone: () => void }) {
   const [air, setAir] = useState<Air>(rig.air);
-  const refresh = useRefresh();
-  const notices = useNotices();
-
-  async function save(next: Air) {
-    await body(client.PATCH("/api/rigs/{rig_id}", { params: { path: { rig_id: rig.id } }, body: { air: next } }));
-    await refresh();
-  }
+  const deed = useDeed();
+  const save = (next: Air) => body(client.PATCH("/api/rigs/{rig_id}", { params: { path: { rig_id: rig.id } }, body: { air: next } }));
 
   async function submit(event: FormEvent) {
     event.preventDefault();
-    try {
-      await save(air);
-      notices.done(`The air around ${rig.name} is noted.`, () => save(rig.air));
-      onDone();
-    } catch (error) {
-      notices.failed(error);
-    }
+    if (await deed(() => save(air), `The air around ${rig.name} is noted.`, () => save(rig.air))) onDone();
   }
 
   return (

@@ -1,12 +1,9 @@
-import { useNavigate } from "react-router";
 import { body, client } from "../api/client";
-import { type Rig, useRefresh } from "../api/queries";
+import type { Rig } from "../api/queries";
 import { DetailsForm } from "../shell/DetailsForm";
 
 /** What a rig is called and what it is for; and putting it away. */
 export function RigDetails({ rig }: { rig: Rig }) {
-  const navigate = useNavigate();
-  const refresh = useRefresh();
   const params = { path: { rig_id: rig.id } };
   return (
     <DetailsForm
@@ -17,19 +14,10 @@ export function RigDetails({ rig }: { rig: Rig }) {
         { name: "description", label: "What it is", placeholder: "a cart for seed trays", longest: 2000 },
       ]}
       kept={{ name: rig.name, description: rig.description }}
-      write={async (next) => {
-        await body(client.PATCH("/api/rigs/{rig_id}", { params, body: next }));
-        await refresh();
-      }}
-      putAway={async () => {
-        await body(client.DELETE("/api/rigs/{rig_id}", { params }));
-        await navigate("/rigs");
-        await refresh();
-        return async () => {
-          await body(client.POST("/api/rigs/{rig_id}/restore", { params }));
-          await refresh();
-        };
-      }}
+      write={(next) => body(client.PATCH("/api/rigs/{rig_id}", { params, body: next }))}
+      putAway={() => body(client.DELETE("/api/rigs/{rig_id}", { params }))}
+      bringBack={() => body(client.POST("/api/rigs/{rig_id}/restore", { params }))}
+      home="/rigs"
     />
   );
 }

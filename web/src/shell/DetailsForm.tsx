@@ -1,7 +1,8 @@
 import { type FormEvent, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import { useNotices } from "./Notices";
+import { useNavigate } from "react-router";
+import { useDeed } from "./useDeed";
 
 type Details = Record<string, string>;
 
@@ -13,38 +14,35 @@ interface Props {
   fields: { name: string; label: string; placeholder: string; longest: number }[];
   /** What is kept now; a field called `name` may not be empty. */
   kept: Details;
-  write: (next: Details) => Promise<void>;
-  /** Puts it away, and returns how to bring it back. */
-  putAway: () => Promise<() => Promise<void>>;
+  write: (next: Details) => Promise<unknown>;
+  putAway: () => Promise<unknown>;
+  bringBack: () => Promise<unknown>;
+  /** Where to go when it is put away. */
+  home: string;
 }
 
 /** What something is called and where it is; and putting it away, to be undone. */
-export function DetailsForm({ title, thing, fields, kept, write, putAway }: Props) {
+export function DetailsForm({ title, thing, fields, kept, write, putAway, bringBack, home }: Props) {
   const [details, setDetails] = useState(kept);
-  const notices = useNotices();
+  const navigate = useNavigate();
+  const deed = useDeed();
   const changed = fields.some(({ name }) => (details[name] ?? "").trim() !== kept[name]);
 
-  async function save(event: FormEvent) {
+  function save(event: FormEvent) {
     event.preventDefault();
-    try {
-      await write(details);
-      notices.done(`${title} is changed.`, () => write(kept));
-    } catch (error) {
-      notices.failed(error);
-    }
+    void deed(() => write(details), `${title} is changed.`, () => write(kept));
   }
 
-  async function away() {
-    try {
-      const undo = await putAway();
-      notices.done(`${kept["name"]} is put away.`, undo);
-    } catch (error) {
-      notices.failed(error);
-    }
+  function away() {
+    const leave = async () => {
+      await putAway();
+      await navigate(home);
+    };
+    void deed(leave, `${kept["name"]} is put away.`, bringBack);
   }
 
   return (
-    <Form className="panel" aria-label={title} onSubmit={(event) => void save(event)}>
+    <Form className="panel" aria-label={title} onSubmit={save}>
       <h2>{title}</h2>
       <div className="fields">
         {fields.map(({ name, label, placeholder, longest }) => (
@@ -64,7 +62,7 @@ export function DetailsForm({ title, thing, fields, kept, write, putAway }: Prop
           <Button type="submit" size="sm" disabled={!changed || (details["name"] ?? "").trim() === ""}>
             Change it
           </Button>
-          <Button size="sm" variant="outline-primary" onClick={() => void away()}>
+          <Button size="sm" variant="outline-primary" onClick={away}>
             Put the {thing} away
           </Button>
         </div>

@@ -1,6 +1,7 @@
 import { type ReactNode, createContext, useCallback, useContext, useMemo, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { problemOf } from "../api/client";
+import { useRefresh } from "../api/queries";
 import { useKey } from "./keys";
 
 interface Notice {
@@ -12,7 +13,7 @@ interface Notice {
 }
 
 interface Notices {
-  /** Say that something was done; with `undo` it can be taken back for a while. */
+  /** Say that something was done; with `undo` it can be taken back for a while, and all is read anew then. */
   done: (text: string, undo?: () => Promise<unknown>) => void;
   /** Show what went wrong. */
   failed: (error: unknown) => void;
@@ -32,6 +33,7 @@ export function useNotices(): Notices {
 export function NoticeBoard({ children }: { children: ReactNode }) {
   const [shown, setShown] = useState<Notice[]>([]);
   const nextId = useRef(1);
+  const refresh = useRefresh();
 
   const dismiss = useCallback((id: number) => {
     setShown((notices) => notices.filter((notice) => notice.id !== id));
@@ -62,11 +64,14 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
     (notice: Notice) => {
       dismiss(notice.id);
       notice.undo?.().then(
-        () => notices.done("Undone."),
+        () => {
+          notices.done("Undone.");
+          return refresh();
+        },
         (error: unknown) => notices.failed(error),
       );
     },
-    [dismiss, notices],
+    [dismiss, notices, refresh],
   );
   useKey("u", undoable ? () => takeBack(undoable) : null);
 

@@ -72,7 +72,7 @@ export function useWiringChanges(wiring: Wiring) {
         const undo = () =>
           inTurn(async () => {
             const body_ = { connections: connectionsOf(now), settings: now.settings, revision: next.revision };
-            await show(await body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: body_ })));
+            queries.setQueryData(["wiring", next.rig_id], await body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: body_ })));
           });
         notices.done(what, now.board ? undo : undefined);
         await show(next);

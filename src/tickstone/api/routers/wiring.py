@@ -88,6 +88,11 @@ def change_wiring(
 ) -> WiringOut:
     """Put a whole wiring in place of the one before. Refused whole when one lead is wrong."""
     wiring = _held(session, rig, catalogue, body.revision)
+    gone = {one.device for one in body.connections} - {sensor.id for sensor in rig.sensors}
+    if gone:
+        raise does_not_fit(
+            f"device {min(gone)} is not on this rig; it may have been taken off since", "device"
+        )
     try:
         new = replace(
             wiring,

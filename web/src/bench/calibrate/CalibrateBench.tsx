@@ -3,8 +3,8 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
-import { type Marks, useRefresh } from "../../api/queries";
-import { useNotices } from "../../shell/Notices";
+import type { Marks } from "../../api/queries";
+import { useDeed } from "../../shell/useDeed";
 import { Empty, Skeleton } from "../../shell/States";
 import { useKey } from "../../shell/keys";
 import { BenchPlot } from "../BenchPlot";
@@ -21,8 +21,7 @@ export function CalibrateBench(props: BenchProps) {
   const { sensor, recording, view, marks, asRead, setAsRead } = props;
   const [draft, setDraft] = useState<MarkDraft | null>(null);
   const [saving, setSaving] = useState(false);
-  const refresh = useRefresh();
-  const notices = useNotices();
+  const deed = useDeed();
   const start = () => setDraft({ id: null, name: "", from_s: null, to_s: null, true_m: null, true_u_m: 0.001 });
   useKey("m", recording && !draft ? start : null);
   useKey("Escape", draft ? () => setDraft(null) : null);
@@ -38,38 +37,25 @@ export function CalibrateBench(props: BenchProps) {
     );
   }
 
-  async function remove(mark: Mark) {
-    const path = { mark_id: mark.id };
-    try {
-      await body(client.DELETE("/api/marks/{mark_id}", { params: { path } }));
-      notices.done(`The mark “${mark.name}” is gone.`, async () => {
-        await body(client.POST("/api/marks/{mark_id}/restore", { params: { path } }));
-        await refresh();
-      });
-      await refresh();
-    } catch (error) {
-      notices.failed(error);
-    }
-  }
-
-  async function choose(id: number | null) {
-    await body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } }, body: { calibration_id: id } }));
-    await refresh();
+  function remove(mark: Mark) {
+    const params = { path: { mark_id: mark.id } };
+    return deed(
+      () => body(client.DELETE("/api/marks/{mark_id}", { params })),
+      `The mark “${mark.name}” is gone.`,
+      () => body(client.POST("/api/marks/{mark_id}/restore", { params })),
+    );
   }
 
   async function save() {
     if (!recording) return;
     setSaving(true);
-    const before = sensor.calibration?.id ?? null;
-    try {
-      await body(client.POST("/api/recordings/{recording_id}/calibrations", { params: { path: { recording_id: recording.id } } }));
-      notices.done("The calibration is kept and in use.", () => choose(before));
-      await refresh();
-    } catch (error) {
-      notices.failed(error);
-    } finally {
-      setSaving(false);
-    }
+    const before = { calibration_id: sensor.calibration?.id ?? null };
+    await deed(
+      () => body(client.POST("/api/recordings/{recording_id}/calibrations", { params: { path: { recording_id: recording.id } } })),
+      "The calibration is kept and in use.",
+      () => body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } }, body: before })),
+    );
+    setSaving(false);
   }
 
   const bands = [

@@ -53,7 +53,6 @@ export function MarkForm({ recording, draft, before, onDraft, onDone }: Props) {
         onDone();
         notices.done(`Marked “${mark.name}”.`, async () => {
           await body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: id } } }));
-          await refresh();
         });
         await refresh();
       } else {
@@ -66,7 +65,6 @@ export function MarkForm({ recording, draft, before, onDraft, onDone }: Props) {
           await body(
             client.PUT("/api/marks/{mark_id}", { params: { path }, body: { name, start_s, end_s, true_m: before.true_m, true_u_m } }),
           );
-          await refresh();
         });
         await refresh();
       }

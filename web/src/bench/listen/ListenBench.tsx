@@ -2,7 +2,7 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { body, client } from "../../api/client";
 import { useRefresh } from "../../api/queries";
-import { useNotices } from "../../shell/Notices";
+import { useDeed } from "../../shell/useDeed";
 import { useKey } from "../../shell/keys";
 import { BenchPlot } from "../BenchPlot";
 import { RecordingHead } from "../RecordingHead";
@@ -14,24 +14,19 @@ import { ImportPanel } from "./ImportPanel";
 export function ListenBench(props: BenchProps) {
   const { sensor, recording, onRecording } = props;
   const [importing, setImporting] = useState(false);
+  const deed = useDeed();
   const refresh = useRefresh();
-  const notices = useNotices();
   const open = importing || !recording;
   useKey("i", () => setImporting(true));
 
   async function remove() {
     if (!recording) return;
-    const path = { recording_id: recording.id };
-    try {
-      await body(client.DELETE("/api/recordings/{recording_id}", { params: { path } }));
-      notices.done(`“${recording.name}” is put away.`, async () => {
-        await body(client.POST("/api/recordings/{recording_id}/restore", { params: { path } }));
-        await refresh();
-      });
-      await refresh();
-    } catch (error) {
-      notices.failed(error);
-    }
+    const params = { path: { recording_id: recording.id } };
+    await deed(
+      () => body(client.DELETE("/api/recordings/{recording_id}", { params })),
+      `“${recording.name}” is put away.`,
+      () => body(client.POST("/api/recordings/{recording_id}/restore", { params })),
+    );
   }
 
   return (

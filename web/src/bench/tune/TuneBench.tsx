@@ -3,8 +3,7 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { body, client } from "../../api/client";
 import type { Schemas } from "../../api/client";
-import { useRefresh } from "../../api/queries";
-import { useNotices } from "../../shell/Notices";
+import { useDeed } from "../../shell/useDeed";
 import { QuantityInput } from "../../units/QuantityInput";
 import { quantityText, useUnits } from "../../units/units";
 import { BenchPlot } from "../BenchPlot";
@@ -31,8 +30,7 @@ export function TuneBench(props: BenchProps) {
   const [stopping, setStopping] = useState<Stopping>(saved?.stopping ?? USUAL);
   const [saving, setSaving] = useState(false);
   const units = useUnits();
-  const refresh = useRefresh();
-  const notices = useNotices();
+  const deed = useDeed();
   const threshold = draft.threshold ?? saved;
   const asked = { ...stopping, stop_m: threshold?.stop_m ?? null };
   const sum = useQuery({
@@ -55,24 +53,19 @@ export function TuneBench(props: BenchProps) {
   async function save() {
     if (!threshold) return;
     setSaving(true);
-    try {
-      const row = await body(
-        client.POST("/api/sensors/{sensor_id}/thresholds", {
-          params: { path: { sensor_id: sensor.id } },
-          body: { stop_m: threshold.stop_m, go_m: threshold.go_m, stopping },
-        }),
-      );
-      notices.done("The thresholds are set.", async () => {
-        await body(client.DELETE("/api/thresholds/{threshold_id}", { params: { path: { threshold_id: row.id } } }));
-        await refresh();
-      });
-      await refresh();
-      setDraft({ threshold: null });
-    } catch (error) {
-      notices.failed(error);
-    } finally {
-      setSaving(false);
-    }
+    const isSet = await deed(
+      () =>
+        body(
+          client.POST("/api/sensors/{sensor_id}/thresholds", {
+            params: { path: { sensor_id: sensor.id } },
+            body: { stop_m: threshold.stop_m, go_m: threshold.go_m, stopping },
+          }),
+        ),
+      "The thresholds are set.",
+      (row) => body(client.DELETE("/api/thresholds/{threshold_id}", { params: { path: { threshold_id: row.id } } })),
+    );
+    if (isSet) setDraft({ threshold: null });
+    setSaving(false);
   }
 
   return (

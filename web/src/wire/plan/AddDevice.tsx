@@ -4,9 +4,8 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
-import { useRefresh } from "../../api/queries";
 import { type FamilySummary, GROUPS, useFamilies } from "../../families/queries";
-import { useNotices } from "../../shell/Notices";
+import { useDeed } from "../../shell/useDeed";
 
 /** A new device: by the labels printed beside its pins, or by its kind. */
 export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void }) {
@@ -15,8 +14,7 @@ export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void
   const [name, setName] = useState("");
   const [place, setPlace] = useState("");
   const families = useFamilies();
-  const refresh = useRefresh();
-  const notices = useNotices();
+  const deed = useDeed();
   const typed = useDeferredValue(labels.trim());
   const matches = useQuery({
     queryKey: ["recognise", typed],
@@ -29,23 +27,20 @@ export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void
   const chosen = families.data?.find((one) => one.kind === "device" && one.name === family);
 
   async function add() {
-    try {
-      const sensor = await body(
-        client.POST("/api/rigs/{rig_id}/sensors", {
-          params: { path: { rig_id: rigId } },
-          body: { name: name.trim() || (chosen?.label ?? family), place, family },
-        }),
-      );
-      notices.done(`${sensor.name} is on the rig.`, async () => {
-        await body(client.DELETE("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } } }));
-        await refresh();
-      });
-      setName("");
-      setPlace("");
-      await refresh();
-    } catch (error) {
-      notices.failed(error);
-    }
+    const added = await deed(
+      () =>
+        body(
+          client.POST("/api/rigs/{rig_id}/sensors", {
+            params: { path: { rig_id: rigId } },
+            body: { name: name.trim() || (chosen?.label ?? family), place, family },
+          }),
+        ),
+      (sensor) => `${sensor.name} is on the rig.`,
+      (sensor) => body(client.DELETE("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } } })),
+    );
+    if (!added) return;
+    setName("");
+    setPlace("");
   }
 
   return (

@@ -1,28 +1,17 @@
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
-import { useRefresh } from "../../api/queries";
 import { useFamilies } from "../../families/queries";
-import { useNotices } from "../../shell/Notices";
+import { useDeed } from "../../shell/useDeed";
 import { Skeleton, Trouble } from "../../shell/States";
 
 /** The board families, to choose one for a rig. */
 export function BoardChooser({ rigId, chosen, onDone }: { rigId: number; chosen: string; onDone?: () => void }) {
   const families = useFamilies();
-  const refresh = useRefresh();
-  const notices = useNotices();
+  const deed = useDeed();
+  const put = (board: string) => body(client.PATCH("/api/rigs/{rig_id}", { params: { path: { rig_id: rigId } }, body: { board } }));
 
   async function choose(board: string) {
-    const put = async (name: string) => {
-      await body(client.PATCH("/api/rigs/{rig_id}", { params: { path: { rig_id: rigId } }, body: { board: name } }));
-      await refresh();
-    };
-    try {
-      await put(board);
-      notices.done("The board is chosen.", chosen ? () => put(chosen) : undefined);
-      onDone?.();
-    } catch (error) {
-      notices.failed(error);
-    }
+    if (await deed(() => put(board), "The board is chosen.", chosen ? () => put(chosen) : undefined)) onDone?.();
   }
 
   if (families.isPending) return <Skeleton />;

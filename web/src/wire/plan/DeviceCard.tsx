@@ -1,29 +1,20 @@
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
-import { useRefresh } from "../../api/queries";
-import { useNotices } from "../../shell/Notices";
+import { useDeed } from "../../shell/useDeed";
 import { StoneMark } from "../../stones/StoneMark";
 import type { WiredDevice, Wiring } from "../queries";
 import { LeadTable } from "./LeadTable";
 
 /** One device of the plan: its stone, its leads, and taking it off. */
 export function DeviceCard({ wiring, device }: { wiring: Wiring; device: WiredDevice }) {
-  const refresh = useRefresh();
-  const notices = useNotices();
+  const deed = useDeed();
   const params = { path: { sensor_id: device.id } };
-
-  async function takeOff() {
-    try {
-      await body(client.DELETE("/api/sensors/{sensor_id}", { params }));
-      notices.done(`${device.name} is off the rig.`, async () => {
-        await body(client.POST("/api/sensors/{sensor_id}/restore", { params }));
-        await refresh();
-      });
-      await refresh();
-    } catch (error) {
-      notices.failed(error);
-    }
-  }
+  const takeOff = () =>
+    deed(
+      () => body(client.DELETE("/api/sensors/{sensor_id}", { params })),
+      `${device.name} is off the rig.`,
+      () => body(client.POST("/api/sensors/{sensor_id}/restore", { params })),
+    );
 
   return (
     <section className={`device-card ${device.wired.state === "failing" ? "has-errors" : ""}`} aria-label={device.name}>

@@ -1,8 +1,7 @@
 import { useState } from "react";
 import Form from "react-bootstrap/Form";
 import { type Schemas, body, client } from "../../api/client";
-import { useRefresh } from "../../api/queries";
-import { useNotices } from "../../shell/Notices";
+import { useDeed } from "../../shell/useDeed";
 import { QuantityInput } from "../../units/QuantityInput";
 import type { WiredDevice } from "../queries";
 
@@ -19,23 +18,12 @@ export function FittingFields({ device }: { device: WiredDevice }) {
     facing_rad: device.facing_rad,
   };
   const [fitting, setFitting] = useState(before);
-  const refresh = useRefresh();
-  const notices = useNotices();
-
-  async function write(next: Fitting) {
-    await body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: device.id } }, body: { fitting: next } }));
-    await refresh();
-  }
+  const deed = useDeed();
+  const write = (next: Fitting) => body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: device.id } }, body: { fitting: next } }));
 
   async function keep(next: Fitting) {
     if (JSON.stringify(next) === JSON.stringify(before)) return;
-    try {
-      await write(next);
-      notices.done(`${device.name} is noted.`, () => write(before));
-    } catch (error) {
-      setFitting(before);
-      notices.failed(error);
-    }
+    if (!(await deed(() => write(next), `${device.name} is noted.`, () => write(before)))) setFitting(before);
   }
 
   const set = (change: Fitting) => setFitting({ ...fitting, ...change });

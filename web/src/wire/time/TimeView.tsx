@@ -2,9 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Form from "react-bootstrap/Form";
 import { type Schemas, body, client } from "../../api/client";
-import { useRefresh } from "../../api/queries";
-import { useNotices } from "../../shell/Notices";
 import { Skeleton, Trouble } from "../../shell/States";
+import { useDeed } from "../../shell/useDeed";
 import { QuantityInput } from "../../units/QuantityInput";
 
 type Budget = Schemas["TimeBudgetOut"];
@@ -24,28 +23,21 @@ export function TimeView({ rigId }: { rigId: number }) {
 function TimeSheet({ rigId, budget }: { rigId: number; budget: Budget }) {
   const [program, setProgram] = useState<Program>(budget.program);
   const queries = useQueryClient();
-  const refresh = useRefresh();
-  const notices = useNotices();
+  const deed = useDeed();
 
   async function write(next: Program) {
     const said = await body(client.PUT("/api/rigs/{rig_id}/time-budget", { params: { path: { rig_id: rigId } }, body: next }));
     queries.setQueryData(["time budget", rigId], said);
-    await refresh();
   }
 
   async function keep(next: Program) {
     const before = budget.program;
     if (JSON.stringify(next) === JSON.stringify(before)) return;
-    try {
-      await write(next);
-      notices.done("The program is noted.", async () => {
-        setProgram(before);
-        await write(before);
-      });
-    } catch (error) {
+    const undo = () => {
       setProgram(before);
-      notices.failed(error);
-    }
+      return write(before);
+    };
+    if (!(await deed(() => write(next), "The program is noted.", undo))) setProgram(before);
   }
 
   const set = (change: Partial<Program>) => setProgram({ ...program, ...change });
