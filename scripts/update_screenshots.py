@@ -41,6 +41,8 @@ def wiring(page: Page, address: str) -> None:
     ):
         page.goto(address + path)
         expect(page.get_by_text(words).first).to_be_visible()
+        if "loom" in path or "sheet" in path:
+            expect(page.locator(".loom-drawing")).to_be_visible()
         take(page, name)
 
 

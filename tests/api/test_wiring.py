@@ -293,9 +293,22 @@ def test_the_time_budget_feeds_the_stopping_distance(client: TestClient) -> None
     assert waiting["loop_s"] == budget["loop_s"]
     assert waiting["total_m"] > woven["total_m"]
     assert "time budget" in waiting["note"]
+    assert waiting["sample_s"] == woven["sample_s"], "what was recorded stands"
+    assert "gives one every" in waiting["note"]
     bad = client.put("/api/rigs/1/time-budget", json={"baud": 1})
     assert bad.status_code == 422
     assert bad.json()["fields"][0]["field"] == "baud"
+
+
+def test_without_a_recording_the_time_budget_says_how_often_it_reads(client: TestClient) -> None:
+    asked = {"speed_m_per_s": 0.5, "deceleration_m_per_s2": 1.5}
+    client.put("/api/rigs/2/time-budget", json={"is_interleaved": False, "delay_s": 0.2})
+    periods = client.get("/api/rigs/2/time-budget").json()["periods"]
+    ranger = next(one for one in periods if one["device"] == "Side ranger")
+    sensor = wiring(client)["devices"][0]["id"]
+    worked = client.post(f"/api/sensors/{sensor}/stopping", json=asked).json()
+    assert worked["sample_s"] == ranger["seconds"] > 0.2
+    assert "no recording yet" in worked["note"]
 
 
 def test_a_loop_too_slow_for_polling_is_what_the_pulse_check_uses(client: TestClient) -> None:

@@ -14,12 +14,9 @@ export default function SheetPage() {
   const wiring = useWiring(rigId);
   return (
     <main className="sheet" data-bs-theme="light">
-      <div className="sheet-bar">
-        <Link to={`/rigs/${rigId}/wire/list`}>Back to the wiring list</Link>
-        <Button size="sm" onClick={() => window.print()}>
-          Print
-        </Button>
-      </div>
+      <Link className="sheet-back" to={`/rigs/${rigId}/wire/list`}>
+        Back to the wiring list
+      </Link>
       {wiring.isPending && <Skeleton lines={10} />}
       {wiring.isError && <Trouble error={wiring.error} />}
       {wiring.data && <Sheet wiring={wiring.data} />}
@@ -33,11 +30,16 @@ function Sheet({ wiring }: { wiring: Wiring }) {
   const size = layout.data ? drawingSize(model, layout.data) : null;
   return (
     <>
-      <header>
-        <h1>{wiring.rig_name}, wiring sheet</h1>
-        <p className="quiet">
-          {wiring.board?.label ?? "no board chosen"} · {new Date().toLocaleDateString(undefined, { dateStyle: "long" })}
-        </p>
+      <header className="sheet-head">
+        <div>
+          <h1>{wiring.rig_name}, wiring sheet</h1>
+          <p className="quiet">
+            {wiring.board?.label ?? "no board chosen"} · {new Date().toLocaleDateString(undefined, { dateStyle: "long" })}
+          </p>
+        </div>
+        <Button size="sm" disabled={layout.isPending} onClick={() => window.print()}>
+          Print
+        </Button>
       </header>
       {wiring.findings.length > 0 && (
         <section className="sheet-findings">

@@ -14,7 +14,8 @@ from tickstone.core.stopping import (
     stopping_distance,
     suggested_thresholds_m,
 )
-from tickstone.store.models import Sensor, Threshold, utc_now
+from tickstone.core.timing.loop_budget import LoopBudget
+from tickstone.store.models import Recording, Sensor, Threshold, utc_now
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.chains import (
     calibration_stage,
@@ -27,8 +28,6 @@ from tickstone.work.wiring import budget_of
 
 router = APIRouter(prefix="/api", tags=["thresholds"])
 
-USUAL_SAMPLE_S = 0.06
-"""Quiet time between pings of a 40 kHz ranger, when no recording tells better; from memory."""
 USUAL_STOP_M = 0.4
 
 
@@ -49,21 +48,15 @@ def _inputs(session: SessionDep, sensor: Sensor, body: StoppingIn) -> tuple[Stop
     """The core's inputs, with what was left out taken from the newest recording and the chain."""
     parameters = parameters_of(sensor)
     recording = latest_recording(session, sensor.id)
-    rate = recording.rate_hz if recording is not None else 0.0
-    note = (
-        f"{rate:.1f} readings a second in “{recording.name}”"
-        if rate > 0 and recording is not None
-        else f"no recording yet: {USUAL_SAMPLE_S * 1000:.0f} ms between pings assumed"
-    )
-    sample_s = (
-        body.sample_s if body.sample_s is not None else (1 / rate if rate else USUAL_SAMPLE_S)
-    )
+    budget = budget_of(sensor.rig, catalogue_of(session))
+    sample_s, note = _between_readings(sensor, recording, budget)
+    if body.sample_s is not None:
+        sample_s = body.sample_s
     filter_s = body.filter_s
     if filter_s is None:
         filter_s = (parameters.median_n - 1) / 2 * sample_s
     loop_s = body.loop_s
     if loop_s is None:
-        budget = budget_of(sensor.rig, catalogue_of(session))
         loop_s = budget.loop_s
         note += f"; one turn of the program takes {prefixed(loop_s, 's')} by its time budget"
     air = sensor.rig.air
@@ -87,6 +80,26 @@ def _inputs(session: SessionDep, sensor: Sensor, body: StoppingIn) -> tuple[Stop
         ),
         note,
     )
+
+
+def _between_readings(
+    sensor: Sensor, recording: Recording | None, budget: LoopBudget
+) -> tuple[float, str]:
+    """From one reading to the next, s, and where that is from: what was recorded, else the budget.
+
+    The budget speaks up beside a recording when it allows fewer readings than were recorded.
+    """
+    planned_s = max(
+        (one.seconds for one in budget.periods if one.device == sensor.name),
+        default=budget.loop_s,
+    )
+    if recording is None or recording.rate_hz <= 0.0:
+        between = f"{prefixed(planned_s, 's')} between readings by its time budget"
+        return planned_s, f"no recording yet: {between}"
+    note = f"{recording.rate_hz:.1f} readings a second in “{recording.name}”"
+    if planned_s * recording.rate_hz > 1.5:
+        note += f", though its time budget gives one every {prefixed(planned_s, 's')} only"
+    return 1.0 / recording.rate_hz, note
 
 
 @router.post("/sensors/{sensor_id}/stopping")

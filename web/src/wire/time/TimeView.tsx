@@ -126,7 +126,9 @@ function TimeSheet({ rigId, budget }: { rigId: number; budget: Budget }) {
             </li>
           ))}
         </ul>
-        <p className="quiet">One turn goes into the stopping distance of every ranger on its Tune bench.</p>
+        <p className="quiet">
+          One turn goes into the stopping distance of every ranger on its Tune bench; so does the time between its readings, until a recording tells better.
+        </p>
       </section>
     </div>
   );
