@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from tickstone.core.part_benches import PART_BENCHES
 from tickstone.core.part_benches.bench import PartBench, Result, with_inputs
-from tickstone.core.part_benches.commutation import valid_spacings
+from tickstone.core.part_benches.commutation import ELECTRICAL_60, ELECTRICAL_120, valid_spacings
 from tickstone.core.part_benches.values import part_value, short_value
 
 
@@ -153,6 +153,82 @@ def test_hall_switches_around_fourteen_magnets() -> None:
             assert off == pytest.approx(one.electrical_deg, abs=1e-6)
     with pytest.raises(ValueError, match="even"):
         results("commutation", magnets=13.0)
+
+
+@given(st.integers(1, 60), st.sampled_from([ELECTRICAL_120, ELECTRICAL_60]))
+def test_the_tightest_spacing_is_the_electrical_angle_over_the_pole_pairs(
+    pairs: int, kind: str
+) -> None:
+    got = results("commutation", magnets=2.0 * pairs, kind=kind, radius_mm=25.0)
+    assert got["tightest spacing"] == pytest.approx(float(kind.split("°")[0]) / pairs)
+    assert got["per degree"] == pairs
+    arc_m = math.radians(got["tightest spacing"]) * 0.025
+    assert got["arc of the tightest"] == pytest.approx(arc_m)
+    # A millimetre along the arc turns by 1/r; electrically p times that.
+    assert got["per millimetre"] == pytest.approx(math.degrees(pairs * 1.0 / 25.0))
+
+
+def test_a_current_budget_says_when_it_is_too_much() -> None:
+    assert results("current-budget", loads_ma="2x15, 22")["drawn"] == pytest.approx(0.052)
+    assert "more is drawn" in titles("current-budget", loads_ma="3×200")
+    assert "Less than a fifth" in titles("current-budget", loads_ma="450")
+    heat = results("current-budget", loads_ma="100", input_v=9.0, output_v=5.0)
+    assert heat["regulator's heat"] == pytest.approx(0.4)
+
+
+@pytest.mark.parametrize(
+    ("name", "inputs", "words"),
+    [
+        ("current-budget", {"loads_ma": "2x"}, "loads_ma: “2x” is no load"),
+        ("current-budget", {"loads_ma": "2x-5"}, "loads_ma: “2x-5” cannot be"),
+        ("current-budget", {"loads_ma": ",".join(["1"] * 99)}, "loads at most"),
+        ("combine", {"values": " , "}, "values: 1 to 20 of them"),
+        ("combine", {"values": "0, 10k"}, "values: each has to be above 0"),
+        ("combine", {"values": "10k, ten"}, "values: “ten” is no part’s value"),
+        ("photo-load", {"black_ua": 700.0}, "black_ua: has to be below"),
+        ("photo-load", {"supply_v": 0.5, "saturation_v": 0.6}, "saturation_v: has to be below"),
+        ("colour-bands", {"mode": "ohms to bands", "ohm": 4_703.0}, "more than 2 figures"),
+        ("colour-bands", {"mode": "ohms to bands", "tolerance_percent": 3.3}, "no band says"),
+        ("colour-bands", {"mode": "ohms to bands", "ohm": 1e11}, "outside what bands can say"),
+    ],
+)
+def test_a_sum_that_cannot_be_says_why(
+    name: str, inputs: dict[str, float | str], words: str
+) -> None:
+    with pytest.raises(ValueError, match=words):
+        results(name, **inputs)
+
+
+@given(
+    st.lists(st.sampled_from([1.0, 2.2, 4.7, 10.0, 33.0]), min_size=1, max_size=8),
+    st.sampled_from(["resistors", "capacitors"]),
+)
+def test_parts_together_are_never_below_the_least_nor_beside_above_it(
+    values: list[float], kind: str
+) -> None:
+    unit = "k" if kind == "resistors" else "n"
+    got = results("combine", kind=kind, values=", ".join(f"{one:g}{unit}" for one in values))
+    scale = 1e3 if kind == "resistors" else 1e-9
+    adding, sharing = ("in a row", "side by side")[:: 1 if kind == "resistors" else -1]
+    assert got[adding] == pytest.approx(sum(values) * scale)
+    assert got[sharing] <= min(values) * scale * (1 + 1e-9)
+    if len(values) == 2:
+        assert got[adding] * got[sharing] == pytest.approx(values[0] * values[1] * scale**2)
+
+
+def test_a_code_at_the_end_of_the_range_is_told() -> None:
+    assert "end of the range" in titles("counts-volts", counts=1023.0)
+    assert "end of the range" not in titles("counts-volts", counts=512.0)
+    assert "outside" in titles("counts-volts", mode="volts to counts", volts=7.0)
+    assert results("counts-volts", mode="volts to counts", volts=7.0)["counts"] == 1023
+
+
+def test_bands_both_ways_and_a_value_that_is_rare() -> None:
+    written = with_inputs(PART_BENCHES["colour-bands"], {"mode": "ohms to bands", "ohm": 220.0})
+    assert written.work().bands == ("red", "red", "brown", "gold")
+    assert titles("colour-bands", bands="red yellow red gold") == ""
+    rare = titles("colour-bands", bands="red green red gold")
+    assert "2.5 kΩ is no E24 value; the nearest is 2.4 kΩ" in rare
 
 
 def test_rc_corner_passes_half_the_power() -> None:

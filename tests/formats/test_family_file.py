@@ -80,53 +80,98 @@ def test_every_figure_has_its_source(folder: str, document: dict) -> None:
     assert [one for one in numbers(document) if not one.endswith(allowed)] == []
 
 
-def broken(change: str) -> tuple[Any, dict[str, Any]]:
-    board = copy.deepcopy(BOARD_FILES.document(shipped_boards()["five_volt_8bit"]))
-    device = copy.deepcopy(DEVICE_FILES.document(shipped_devices()["ultrasonic_ranger"]))
-    if change == "unknown field":
-        board["colour"] = "green"
-        return BOARD_FILES, board
-    if change == "pin class":
-        board["pins"][3]["pin_class"] = "mystery"
-        return BOARD_FILES, board
-    if change == "twice":
-        board["pins"][3]["name"] = "D2"
-        return BOARD_FILES, board
-    if change == "no source":
-        board["rails"][0]["volts"] = {"value": 5.0, "source": " "}
-        return BOARD_FILES, board
-    if change == "no ground":
-        board["rails"] = [rail for rail in board["rails"] if rail["kind"] != "ground"]
-        return BOARD_FILES, board
-    if change == "levels":
-        board["pin_classes"][0]["low_max_v"]["value"] = 4.0
-        return BOARD_FILES, board
-    if change == "no output":
-        del device["leads"][2]["output"]
-        return DEVICE_FILES, device
-    if change == "role":
-        device["leads"][1]["role"] = "wizard"
-        return DEVICE_FILES, device
-    device["name"] = "../../etc"
-    return DEVICE_FILES, device
+GONE = object()
+CLONES: dict[str, tuple[Any, dict[str, Any]]] = {
+    "board": (BOARD_FILES, BOARD_FILES.document(shipped_boards()["five_volt_8bit"])),
+    **{
+        name: (DEVICE_FILES, DEVICE_FILES.document(shipped_devices()[family]))
+        for name, family in (
+            ("ranger", "ultrasonic_ranger"),
+            ("lamp", "indicator_led"),
+            ("unit", "six_axis"),
+            ("tilt", "accelerometer_analogue_bare"),
+        )
+    },
+}
+
+
+def figure(value: float) -> dict[str, Any]:
+    return {"value": value, "source": "a test"}
+
+
+def changed(name: str, path: str, value: Any) -> tuple[Any, dict[str, Any]]:
+    """A sound description with one thing in another way; GONE takes it out."""
+    form, document = CLONES[name][0], copy.deepcopy(CLONES[name][1])
+    at: Any = document
+    *steps, last = [int(step) if step.isdigit() else step for step in path.split(".")]
+    for step in steps:
+        at = at[step]
+    if value is GONE:
+        del at[last]
+    else:
+        at[last] = value
+    return form, document
+
+
+@pytest.mark.parametrize("name", CLONES)
+def test_the_descriptions_to_be_spoilt_are_sound(name: str) -> None:
+    form, document = CLONES[name]
+    assert form.document(form.of(document)) == document
 
 
 @pytest.mark.parametrize(
-    ("change", "words"),
+    ("name", "path", "value", "words"),
     [
-        ("unknown field", "colour: unexpected"),
-        ("pin class", "pin D3 is of the class “mystery”"),
-        ("twice", "“D2” stands there twice"),
-        ("no source", r"rails\[0\].volts: a figure needs its source"),
-        ("no ground", "needs a ground rail"),
-        ("levels", r"pin_classes\[0\]: low_max_v has to be below high_min_v"),
-        ("no output", r"leads\[2\]: lead ECHO is digital output; it needs “output”"),
-        ("role", r"leads\[1\].role: input should be 'supply'"),
-        ("name", "the name “../../etc” will not do"),
+        ("board", "colour", "green", "colour: unexpected"),
+        ("board", "label", " ", "label"),
+        ("board", "pins", [], "a board has 1 to"),
+        ("board", "pins.3.pin_class", "mystery", "pin D3 is of the class “mystery”"),
+        ("board", "pins.3.name", "D2", "“D2” stands there twice"),
+        ("board", "pins.3.port", "Q", "pin D3 is on port “Q”, which is not described"),
+        ("board", "pins.0.caution", " ", "pin D0 has a use of the board’s own; say the caution"),
+        ("board", "pins.3.abilities.0", "juggling", "abilities"),
+        ("board", "rails.0.volts", {"value": 5.0, "source": " "}, "a figure needs its source"),
+        ("board", "rails.0.volts", figure(0.0), "rail 5V needs volts above 0"),
+        ("board", "rails.0.tolerance", 1.5, "rail 5V: the tolerance is a fraction"),
+        ("board", "rails.3.volts", figure(1.0), "rail GND is ground; its volts are 0"),
+        ("board", "rails.3.kind", "input", "rail GND needs volts above 0"),
+        ("board", "rails.3", GONE, "needs a ground rail"),
+        ("board", "rails", [{"name": "0V", "kind": "ground", "volts": figure(0.0)}], "3V3"),
+        ("board", "pin_classes.0.low_max_v.value", 4.0, "low_max_v has to be below high_min_v"),
+        ("board", "pin_classes.0.absolute_max_v.value", 2.0, "high_min_v has to be below"),
+        ("board", "converter", GONE, "pin A0 is analogue, but the board has no converter"),
+        ("board", "converter.bits", 3, "a converter of 3 bits cannot be"),
+        ("board", "converter.references", [], "a converter needs a reference"),
+        ("board", "converter.references.2.rail", "9V", "needs the rail “9V”; there is none"),
+        ("board", "converter.references.0.rail", "5V", "is the supply or a rail on a wire"),
+        ("board", "converter.references.1.name", "supply 5 V", "“supply 5 V” stands there twice"),
+        ("ranger", "name", "../../etc", "the name “../../etc” will not do"),
+        ("ranger", "leads", [], "a device has 1 to"),
+        ("ranger", "leads.1.name", "VCC", "“VCC” stands there twice"),
+        ("ranger", "leads.1.role", "wizard", r"leads\[1\].role: input should be 'supply'"),
+        ("ranger", "leads.1.labels", [], "lead TRIG needs the label printed beside it"),
+        ("ranger", "leads.2.output", GONE, "lead ECHO is digital output; it needs “output”"),
+        ("ranger", "leads.3.input", {"high_min_v": figure(2.0)}, "ground; it cannot have “input”"),
+        ("ranger", "leads.2.role", "sda", "lead ECHO is I²C data; it cannot have “output”"),
+        ("ranger", "supply", GONE, "a supply lead needs “supply”"),
+        ("ranger", "supply.max_v", figure(1.0), "max_v has to be at least min_v"),
+        ("ranger", "chain", "perpetuum", "there is no chain “perpetuum”"),
+        ("ranger", "reading.blocking_s", figure(-1.0), "blocking_s cannot be below 0"),
+        ("ranger", "reading.interleaved_s", figure(9.0), "interleaved_s has to be at most"),
+        ("lamp", "leads.0.emitter.good_a", figure(9.0), "good_a has to be at most max_a"),
+        ("lamp", "leads.0.emitter.forward_v", figure(0.0), "forward_v"),
+        ("unit", "i2c", GONE, "leads SDA and SCL go with “i2c”"),
+        ("unit", "i2c.addresses", [], "an I²C device needs at least one address"),
+        ("unit", "i2c.addresses", [0x03], "address 0x03 is outside 0x08 to 0x77"),
+        ("unit", "i2c.own_pull_up_ohm", figure(0.0), "own_pull_up_ohm"),
+        ("tilt", "leads.2.analogue.high_v", figure(0.1), "high_v has to be above low_v"),
+        ("tilt", "leads.2.analogue.at_supply_v", GONE, "a ratiometric output needs at_supply_v"),
     ],
 )
-def test_a_file_that_will_not_do_says_where_and_why(change: str, words: str) -> None:
-    form, document = broken(change)
+def test_a_file_that_will_not_do_says_where_and_why(
+    name: str, path: str, value: Any, words: str
+) -> None:
+    form, document = changed(name, path, value)
     with pytest.raises(ValueError, match=words):
         form.of(document)
 

@@ -18,6 +18,8 @@ from tickstone.core.electric.colour_bands import bands_for, read_bands
 from tickstone.core.electric.ladder import Rung, Source, along, corners
 from tickstone.core.electric.preferred_values import SERIES, nearest, next_down, next_up
 from tickstone.core.electric.pull_up import I2C_MODES, RISE_10_90, RISE_30_70, mode_for, window
+from tickstone.core.part_benches.led_resistor import LedResistorBench
+from tickstone.core.part_benches.photo_load import COLLECTOR, EMITTER, PhotoLoadBench
 
 ohms = st.floats(0.5, 9e6)
 reference_series = {"E6": eseries.E6, "E12": eseries.E12, "E24": eseries.E24}
@@ -165,3 +167,43 @@ def test_no_draw_of_tolerances_leaves_the_corners(
         ]
         one = along(Source(volts * rng.uniform(0.95, 1.05), 10.0), drawn).volts
         assert low - 1e-9 <= one <= high + 1e-9
+
+
+@given(
+    st.floats(2.0, 12.0),
+    st.floats(5e-6, 3e-3),
+    st.sampled_from([470.0, 4_700.0, 22_000.0]),
+    st.sampled_from([COLLECTOR, EMITTER]),
+)
+def test_the_photo_load_against_its_load_line(
+    supply_v: float, white_a: float, ohm: float, side: str
+) -> None:
+    """A transistor whose knee is a millivolt wide, met with its load line by a root finder."""
+    saturation_v, knee_v = 0.3, 1e-3
+    bench = PhotoLoadBench(supply_v, white_a * 1e6, 0.0, 0.0, saturation_v, 80.0, side, ohm)
+    worked = {one.name: one.value for one in bench.work().results}
+
+    def beyond(across_v: float) -> float:
+        passed = white_a * (1.0 - math.exp(-max(0.0, across_v - saturation_v) / knee_v))
+        return (supply_v - across_v) / ohm - passed
+
+    across_v = float(brentq(beyond, saturation_v, supply_v))
+    expected = across_v if side == COLLECTOR else supply_v - across_v
+    assert worked["over white"] == pytest.approx(expected, abs=0.03)
+
+
+@given(st.floats(3.3, 12.0), st.floats(2.0, 20.0))
+def test_the_led_resistor_against_an_exponential_diode(supply_v: float, current_ma: float) -> None:
+    """An LED of 2 V at the wanted current and 50 mV for each factor e: within the stated doubt."""
+    bench = LedResistorBench(supply_v, 2.0, current_ma)
+    worked = bench.work()
+    resistor, current = worked.results[0], worked.results[1]
+    knee_v, wanted_a = 0.05, current_ma * 1e-3
+
+    def beyond(passed_a: float) -> float:
+        forward_v = 2.0 + knee_v * math.log(passed_a / wanted_a)
+        return supply_v - forward_v - passed_a * resistor.value
+
+    passed_a = float(brentq(beyond, wanted_a * 1e-6, wanted_a * 10.0))
+    assert passed_a == pytest.approx(current.value, abs=3.0 * current.u)
+    assert passed_a <= wanted_a * (1.0 + 1e-9), "the next value up never asks for more"

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import ast
 import math
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from tests.core.wiring.rigs import (
@@ -19,6 +21,7 @@ from tests.core.wiring.rigs import (
     wiring,
 )
 
+from tickstone.core.wiring import checks
 from tickstone.core.wiring.bead import Bead, BeadKind, capacitor, pull_down, pull_up, series
 from tickstone.core.wiring.checks import check_wiring
 from tickstone.core.wiring.netlist import Connection, Wiring
@@ -89,6 +92,33 @@ def two_rangers(apart_deg: float) -> Wiring:
         wires += [wire(f"{key}.VCC", "5V"), wire(f"{key}.GND", "GND")]
         wires += [wire(f"{key}.TRIG", trig), wire(f"{key}.ECHO", echo)]
     return wiring(FIVE, devices, wires)
+
+
+def hall_analogue(board: str, pin: str, **settings: str) -> Wiring:
+    return wiring(
+        board,
+        [device("eye", "hall_analogue")],
+        [
+            wire("eye.VCC", "5V", capacitor(1e-7)),
+            wire("eye.GND", "GND"),
+            wire("eye.OUT", pin),
+        ],
+        **settings,
+    )
+
+
+def motor_driver(*beads: Bead) -> Wiring:
+    return wiring(
+        FIVE,
+        [device("motor", "motor_driver")],
+        [
+            wire("motor.VCC", "5V"),
+            wire("motor.GND", "GND"),
+            wire("motor.IN1", "D4", *beads),
+            wire("motor.IN2", "D7"),
+            wire("motor.EN", "D5"),
+        ],
+    )
 
 
 def tilt(supply: str, board: str = FIVE, **settings: str) -> Wiring:
@@ -167,6 +197,16 @@ FAULTS: dict[str, Wiring] = {
     "battery-over-reference": battery(8.4),
     "divider-weak": battery(8.4, series(100_000.0), pull_down(100_000.0)),
     "ranger-cross-talk": two_rangers(20.0),
+    "lamp-pin": ranger(FIVE, echo="D13"),
+    "input-too-low": motor_driver(pull_down(10_000.0), series(22_000.0)),
+    "input-too-high": bus(0x68).with_connections([wire("unit0.AD0", "D4")]),
+    "analogue-too-high": hall_analogue(THREE, "GP26"),
+    "analogue-beyond": hall_analogue(FIVE, "A0", reference="internal 1.1 V"),
+    "ranger-facing": replace(
+        two_rangers(0.0),
+        devices=tuple(replace(one, facing_rad=None) for one in two_rangers(0.0).devices),
+    ),
+    "board-current": lamps(12, 150.0),
     "missing-decoupling": hall(wire("hall.OUT", "D2", pull_up(10_000.0))).with_connections(
         [wire("hall.VCC", "5V")]
     ),
@@ -185,6 +225,42 @@ def test_the_fault_is_found_and_its_repair_clears_it(fault: str) -> None:
     assert finding.key not in {one.key for one in check_wiring(mended)}
     worst = {one.id for one in check_wiring(mended) if one.severity == "error"}
     assert worst <= {one.id for one in check_wiring(broken) if one.severity == "error"}
+
+
+def ids_in_the_code() -> set[str]:
+    """Every id a check can give, read from the source of the checks."""
+    found = set()
+    for file in Path(checks.__file__).parent.glob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "WiringFinding":
+                said = [
+                    one.value for one in ast.walk(node.args[0]) if isinstance(one, ast.Constant)
+                ]
+                found |= {*said} or {f"{file.name}: computed"}
+    return found
+
+
+COMPUTED = {
+    "pins.py: computed": {"serial-pin", "boot-pin", "lamp-pin"},
+    "current.py: computed": {"port-current", "board-current"},
+}
+WITHOUT_A_REPAIR = {"battery-unstated", "emitter-swapped"}
+ELSEWHERE = {"bus-too-high", "rail-current"}
+
+
+def test_no_check_goes_untried() -> None:
+    ids = ids_in_the_code()
+    for computed, meant in COMPUTED.items():
+        ids.remove(computed)
+        ids |= meant
+    assert ids == {*FAULTS} | WITHOUT_A_REPAIR | ELSEWHERE
+
+
+def test_a_repair_keeps_the_colour_somebody_chose() -> None:
+    blue = replace(wire("ranger.VCC", "3V3"), colour="blue")
+    repair = found(ranger(FIVE).with_connections([blue]))["supply-range"].repair
+    assert repair is not None
+    assert (repair.connections[0].to, repair.connections[0].colour) == ("5V", "blue")
 
 
 def test_a_sound_ranger_has_no_finding() -> None:

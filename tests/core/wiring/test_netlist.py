@@ -13,7 +13,7 @@ from tickstone.core.families.recognising import recognise, split_labels
 from tickstone.core.wiring.bead import Bead, BeadKind, pull_down, pull_up, series
 from tickstone.core.wiring.bill import bill_of_materials
 from tickstone.core.wiring.checks import check_wiring
-from tickstone.core.wiring.netlist import Connection
+from tickstone.core.wiring.netlist import Connection, Device
 from tickstone.core.wiring.proposal import propose
 from tickstone.core.wiring.steps import Phase, wiring_steps
 
@@ -55,6 +55,29 @@ def test_a_part_that_cannot_be_is_refused(fields: dict, word: str) -> None:
 def test_an_address_the_part_does_not_have() -> None:
     with pytest.raises(ValueError, match="unit can be 0x68, 0x69, not 0x42"):
         wiring(FIVE, [device("unit", "six_axis", address=0x42)], [])
+
+
+@pytest.mark.parametrize(
+    ("devices", "settings", "words"),
+    [
+        ([device("a", "buzzer"), device("a", "buzzer")], {}, "“a” stands there twice"),
+        ([device(f"d{n}", "buzzer") for n in range(61)], {}, "60 devices at most, not 61"),
+        ([device("", "buzzer")], {}, "needs 1 to 120 characters"),
+        ([device("a", "buzzer", address=0x20)], {}, "a is not on an I²C bus"),
+        ([device("a", "hall_switch_latching", pulse_hz=-1.0)], {}, "pulse_hz: -1 of a"),
+        ([device("a", "battery_divider", full_charge_v=900.0)], {}, "full_charge_v: 900 of a"),
+        ([device("a", "ultrasonic_ranger", facing_rad=float("nan"))], {}, "facing_rad: nan of a"),
+        ([], {"bus_hz": 5.0}, "bus_hz: 5 is outside"),
+        ([], {"wire_m": float("inf")}, "wire_m: inf is outside"),
+        ([], {"loop_s": 0.0}, "loop_s: 0 is outside"),
+        ([], {"reference": "the moon"}, "“the moon” is not this board’s"),
+    ],
+)
+def test_what_cannot_be_is_refused_by_name(
+    devices: list[Device], settings: dict, words: str
+) -> None:
+    with pytest.raises(ValueError, match=words):
+        wiring(FIVE, devices, [], **settings)
 
 
 def test_the_list_goes_from_power_off_to_power() -> None:

@@ -41,7 +41,10 @@ class CombiningBench:
 
     def work(self) -> Worked:
         """The working."""
-        values = [part_value(text) for text in self.values.split(",") if text.strip()]
+        try:
+            values = [part_value(text) for text in self.values.split(",") if text.strip()]
+        except ValueError as error:
+            raise ValueError(f"values: {error}") from error
         if not 1 <= len(values) <= MOST_PARTS:
             raise ValueError(f"values: 1 to {MOST_PARTS} of them")
         if min(values) <= 0.0:

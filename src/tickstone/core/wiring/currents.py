@@ -8,15 +8,17 @@ from dataclasses import dataclass
 from tickstone.core.families.board_family import Rail, RailKind
 from tickstone.core.families.device_family import Role
 from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.finding import Spot
 
 
 @dataclass(frozen=True, slots=True)
 class Draw:
-    """One consumer. usual_a: in work. peak_a: for a moment."""
+    """One consumer. usual_a: in work. peak_a: for a moment. spot: its lead, if it is one."""
 
     name: str
     usual_a: float
     peak_a: float
+    spot: Spot | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,9 +112,9 @@ def _draws(circuit: Circuit, rail: Rail) -> tuple[Draw, ...]:
         if thread.lead.role is Role.SUPPLY and supply is not None:
             usual = supply.typical_a.value
             peak = supply.peak_a.value if supply.peak_a else usual
-            draws.append(Draw(thread.device.name, usual, peak))
+            draws.append(Draw(thread.device.name, usual, peak, thread.spot))
         elif thread.lead.role is Role.ANODE and led_volts(circuit, thread) is not None:
             current = led_current(circuit, thread)
             if current is not None:
-                draws.append(Draw(thread.device.name, current, current))
+                draws.append(Draw(thread.device.name, current, current, thread.spot))
     return tuple(draws)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Iterator
+from dataclasses import replace
 
 from tickstone.core.display import prefixed
 from tickstone.core.electric.led_resistor import chosen_ohm
@@ -13,7 +14,6 @@ from tickstone.core.wiring.bead import BeadKind, series
 from tickstone.core.wiring.circuit import Circuit, Thread
 from tickstone.core.wiring.currents import pin_current, rail_budgets
 from tickstone.core.wiring.finding import Number, Repair, WiringFinding
-from tickstone.core.wiring.netlist import Connection
 from tickstone.core.wiring.repairing import restrung, without
 
 
@@ -103,7 +103,7 @@ def rail_currents(circuit: Circuit) -> Iterator[WiringFinding]:
             + f"{prefixed(drawn, 'A')} is drawn, most of it by {biggest.name}.",
             "The volts sag, the board resets at the worst moment, or the regulator shuts off hot.",
             rail.limit_a.source,
-            (),
+            (biggest.spot,) if biggest.spot is not None else (),
             (
                 Number("in work", budget.usual_a, "A"),
                 Number("for a moment", budget.peak_a, "A"),
@@ -120,7 +120,7 @@ def _less(circuit: Circuit, thread: Thread, current_a: float) -> Repair | None:
         rail = circuit.board.logic_rail
         return Repair(
             f"Feed {thread.name} from {rail.name} instead.",
-            (Connection(*thread.end, rail.name, thread.beads),),
+            (replace(thread.connection, to=rail.name, is_fixed=False),),
         )
     if emitter is None:
         return None
@@ -168,6 +168,6 @@ def _off_rail(circuit: Circuit, rail_name: str, device_name: str) -> Repair | No
                 assert old is not None
                 return Repair(
                     f"Feed {device.name} from {rail.name} instead.",
-                    (Connection(device.key, lead.name, rail.name, old.beads, old.colour),),
+                    (replace(old, to=rail.name, is_fixed=False),),
                 )
     return None

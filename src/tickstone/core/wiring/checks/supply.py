@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from tickstone.core.display import prefixed
 from tickstone.core.families.board_family import Rail, RailKind
@@ -148,7 +149,7 @@ def _grounds(thread: Thread) -> bool:
 def _to_rail(thread: Thread, rail: Rail | None) -> Repair | None:
     if rail is None:
         return None
+    old = thread.connection or Connection(*thread.end, rail.name)
     return Repair(
-        f"Put {thread.name} on {rail.name}.",
-        (Connection(*thread.end, rail.name, thread.beads),),
+        f"Put {thread.name} on {rail.name}.", (replace(old, to=rail.name, is_fixed=False),)
     )
