@@ -284,6 +284,17 @@ def test_another_board_takes_off_what_it_does_not_have_and_brings_it_back(
     assert unknown.status_code == 422
 
 
+def test_what_was_wired_to_the_old_board_outlives_changes_on_the_new(client: TestClient) -> None:
+    before = connections(wiring(client))
+    client.patch("/api/rigs/2", json={"board": "five_volt_8bit"})
+    axle = next(one for one in before if one["to"] == "GP6")
+    kept = connections(wiring(client))
+    client.put(PIPIT, json={"connections": [*kept, {**axle, "to": "D3"}]})
+    client.patch("/api/rigs/2", json={"board": "three_volt_dual_core"})
+    now = connections(wiring(client))
+    assert now == [one for one in before if one != axle]
+
+
 def test_the_time_budget_feeds_the_stopping_distance(client: TestClient) -> None:
     asked = {"speed_m_per_s": 0.5, "deceleration_m_per_s2": 1.5}
     woven = client.post("/api/sensors/1/stopping", json=asked).json()

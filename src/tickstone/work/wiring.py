@@ -139,14 +139,18 @@ def fitting(
     known = {device.key: device for device in devices}
     kept = []
     for one in connections:
-        device = known.get(one.device)
-        if device is None or device.family.lead(one.lead) is None:
-            continue
-        if board.pin(one.to) is None and board.rail(one.to) is None:
+        if not _fits(board, known.get(one.device), one.lead, one.to):
             continue
         beads = tuple(b for b in one.beads if not b.rail or board.rail(b.rail) is not None)
         kept.append(replace(one, beads=beads))
     return tuple(kept)
+
+
+def _fits(board: BoardFamily, device: Device | None, lead: str, to: str) -> bool:
+    """Whether there is such a lead, and such a pin or rail for it to go to."""
+    if device is None or device.family.lead(lead) is None:
+        return False
+    return board.pin(to) is not None or board.rail(to) is not None
 
 
 def settings_of(rig: Rig) -> Settings:
@@ -176,19 +180,23 @@ def budget_of(rig: Rig, catalogue: Catalogue) -> LoopBudget:
 
 
 def save_wiring(session: Session, rig: Rig, wiring: Wiring) -> None:
-    """Write the whole wiring down, board and settings too, and count the change."""
+    """Write the whole wiring down, board and settings too, and count the change.
+
+    Wires that do not fit this board are not touched: they are back when their board is.
+    """
     rig.board = wiring.board.name
     # The loop's time follows from the time budget and is never stored beside it.
     rig.wiring = unlike_defaults(replace(wiring.settings, loop_s=Settings().loop_s))
     rig.wiring_revision += 1
     by_end = {one.end: one for one in wiring.connections}
+    known = {device.key: device for device in wiring.devices}
     for sensor in rig.sensors:
         for wire in list(sensor.wires):
             one = by_end.pop((str(sensor.id), wire.lead), None)
-            if one is None:
-                sensor.wires.remove(wire)
-            else:
+            if one is not None:
                 _write(wire, one)
+            elif _fits(wiring.board, known.get(str(sensor.id)), wire.lead, wire.to):
+                sensor.wires.remove(wire)
         for end in [end for end in by_end if end[0] == str(sensor.id)]:
             wire = Wire(lead=end[1])
             _write(wire, by_end.pop(end))

@@ -19,7 +19,9 @@ def part_value(text: str) -> float:
     """
     match = _VALUE.fullmatch(text.strip())
     if match is None or (match[2] and match[4]) or (match[4] and not match[3]):
-        raise ValueError(f"“{text.strip()[:30]}” is no part’s value; write it like 1.8k, 4k7, 100n or 220")
+        raise ValueError(
+            f"“{text.strip()[:30]}” is no part’s value; write it like 1.8k, 4k7, 100n or 220"
+        )
     return float(f"{match[1]}.{match[2] or match[4] or '0'}e{_POWERS[match[3]]}")
 
 

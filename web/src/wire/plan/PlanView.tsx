@@ -44,7 +44,7 @@ export function PlanView({ wiring, onImpossible }: { wiring: Wiring; onImpossibl
       {open === "device" && <AddDevice rigId={wiring.rig_id} onDone={() => setOpen(null)} />}
       {open === "board" && (
         <section className="panel" aria-label="Board">
-          <p>Wires stay where the new board has a pin or rail of the same name; the others come off. Undo brings them back.</p>
+          <p>Wires stay where the new board has a pin or rail of the same name; the others come off, and are back when this board is.</p>
           <BoardChooser rigId={wiring.rig_id} chosen={wiring.board?.name ?? ""} onDone={() => setOpen(null)} />
         </section>
       )}
