@@ -19,7 +19,7 @@ from tickstone.core.wiring.netlist import Wiring
 from tickstone.demo.wirings import DEMO_WIRINGS, wiring_text
 from tickstone.formats.bill_csv import bill_csv
 from tickstone.formats.family_file import shipped_boards, shipped_devices
-from tickstone.formats.netlist_csv import bead_text, netlist_csv, read_bead, read_netlist_csv
+from tickstone.formats.netlist_csv import bead_text, netlist_csv, read_beads, read_netlist_csv
 from tickstone.formats.safe_csv import guarded, unguarded
 from tickstone.formats.wiring_file import read_wiring, wiring_document
 
@@ -54,18 +54,22 @@ beads = st.one_of(
         st.sampled_from([1, 5, 10]),
         st.sampled_from([0.125, 0.25, 2.0]),
     ),
-    st.builds(lambda rail: Bead(BeadKind.PULL_UP, 1e4, rail=rail), st.sampled_from(["", "3V3"])),
+    st.builds(
+        lambda rail, ohm: Bead(BeadKind.PULL_UP, ohm, rail=rail),
+        st.sampled_from(["", "3V3", "AUX 5 V", "12V; raw", "the cat's", 'say "hey"', "to", "5%"]),
+        st.floats(0.1, 1e8),
+    ),
     st.builds(
         lambda farad: Bead(BeadKind.CAPACITOR, farad=farad, tolerance=0.2),
-        st.sampled_from([1e-12, 1e-7, 4.7e-6]),
+        st.one_of(st.sampled_from([1e-12, 1e-7, 4.7e-6]), st.floats(1e-13, 0.1)),
     ),
     st.just(Bead(BeadKind.PIN_PULL_UP)),
 )
 
 
-@given(beads)
-def test_any_part_reads_back_from_its_words(bead: Bead) -> None:
-    assert read_bead(bead_text(bead)) == bead
+@given(st.lists(beads, max_size=6))
+def test_any_parts_read_back_from_their_words(parts: list[Bead]) -> None:
+    assert read_beads("; ".join(bead_text(bead) for bead in parts)) == tuple(parts)
 
 
 @given(st.text(max_size=30))
@@ -144,6 +148,22 @@ def test_a_wiring_that_will_not_do_says_where_and_why(text: str, words: str) -> 
         (
             "device,lead,to,parts\r\nBattery,BAT+,A7,series 4k7 5x\r\n",
             "line 2: parts: “5x” does not belong",
+        ),
+        (
+            "device,lead,to,parts\r\nBattery,BAT+,A7,pull_up 4k7 to 'AUX\r\n",
+            "line 2: parts: “pull_up 4k7 to 'AUX” has a quote that is not closed",
+        ),
+        (
+            "device,lead,to,parts\r\nBattery,BAT+,A7," + "series 1k;" * 7 + "\r\n",
+            "line 2: parts: 7 parts on one wire; 6 at most",
+        ),
+        (
+            "device,lead,to,parts\r\nBattery,BAT+,A7,series 1k five%\r\n",
+            "line 2: parts: “five” is no number",
+        ),
+        (
+            "device,lead,to,parts\r\nBattery,BAT+,A7,series 1k 90%\r\n",
+            "line 2: parts: tolerance: a fraction",
         ),
     ],
 )

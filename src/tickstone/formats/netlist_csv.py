@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from collections import Counter
 
 from tickstone.core.part_benches.values import part_value, short_value
@@ -47,11 +48,8 @@ def read_netlist_csv(text: str, wiring: Wiring) -> tuple[Connection, ...]:
             raise ValueError(f"{where}: two devices are called “{row['device']}”; name them apart")
         if row["device"] not in keys:
             raise ValueError(f"{where}: there is no device “{row['device'][:60]}” on this rig")
-        parts = [part for part in row.get("parts", "").split(";") if part.strip()]
-        if len(parts) > MOST_BEADS:
-            raise ValueError(f"{where}: {len(parts)} parts on one wire; {MOST_BEADS} at most")
         try:
-            beads = tuple(read_bead(part) for part in parts)
+            beads = read_beads(row.get("parts", ""))
         except ValueError as error:
             raise ValueError(f"{where}: parts: {error}") from error
         connections.append(
@@ -72,6 +70,8 @@ def bead_text(bead: Bead) -> str:
 
     >>> bead_text(Bead(BeadKind.PULL_UP, ohm=10_000.0, rail="3V3"))
     'pull_up 10k to 3V3'
+    >>> bead_text(Bead(BeadKind.PULL_UP, ohm=10_000.0, rail="AUX; left"))
+    "pull_up 10k to 'AUX; left'"
     """
     if bead.kind is BeadKind.PIN_PULL_UP:
         return bead.kind.value
@@ -79,7 +79,7 @@ def bead_text(bead: Bead) -> str:
     assert value is not None
     text = f"{bead.kind.value} {short_value(value)}"
     if bead.rail:
-        text += f" to {bead.rail}"
+        text += f" to {shlex.quote(bead.rail)}"
     usual = 0.2 if bead.farad is not None else 0.05
     if bead.tolerance != usual:
         text += f" {100 * bead.tolerance:g}%"
@@ -88,21 +88,39 @@ def bead_text(bead: Bead) -> str:
     return text
 
 
-def read_bead(text: str) -> Bead:
-    """A part from a few words. Raises ValueError when they say none.
+def read_beads(text: str) -> tuple[Bead, ...]:
+    """The parts of a wire, with semicolons between. Raises ValueError when they say none.
 
-    >>> read_bead("series 1.8k").ohm, read_bead("capacitor 100n").farad
-    (1800.0, 1e-07)
+    >>> [bead.words for bead in read_beads("series 1.8k; pull_up 10k to 'AUX 5 V'")]
+    ['1.8 kΩ in the wire', '10 kΩ up to AUX 5 V']
     """
-    words = text.split()
+    lexer = shlex.shlex(text, posix=True, punctuation_chars=";")
+    lexer.whitespace_split, lexer.commenters = True, ""
+    parts: list[list[str]] = [[]]
+    try:
+        for word in lexer:
+            if set(word) == {";"}:
+                parts.append([])
+            else:
+                parts[-1].append(word)
+    except ValueError as error:
+        raise ValueError(f"“{text.strip()[:40]}” has a quote that is not closed") from error
+    said = [words for words in parts if words]
+    if len(said) > MOST_BEADS:
+        raise ValueError(f"{len(said)} parts on one wire; {MOST_BEADS} at most")
+    return tuple(_bead(words) for words in said)
+
+
+def _bead(words: list[str]) -> Bead:
     known = [kind.value for kind in BeadKind]
-    if not words or words[0] not in known:
-        raise ValueError(f"“{text.strip()[:40]}” is no part; {', '.join(known)} and a value")
+    text = " ".join(words)[:40]
+    if words[0] not in known:
+        raise ValueError(f"“{text}” is no part; {', '.join(known)} and a value")
     kind = BeadKind(words[0])
     if kind is BeadKind.PIN_PULL_UP:
         return Bead(kind)
     if len(words) < 2:
-        raise ValueError(f"“{text.strip()[:40]}” needs a value")
+        raise ValueError(f"“{text}” needs a value")
     value = part_value(words[1])
     tolerance, power, rail = 0.2 if kind is BeadKind.CAPACITOR else 0.05, 0.25, ""
     rest = words[2:]

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
+from decimal import Decimal
 
 _POWERS = {
     **{"p": -12, "n": -9, "u": -6, "µ": -6, "μ": -6, "m": -3},
     **{"": 0, "R": 0, "k": 3, "K": 3, "M": 6, "G": 9},
 }
-_VALUE = re.compile(r"(\d{1,9})(?:[.,](\d{1,6}))?\s*([pnuµμmRkKMG]?)(\d{0,3})\s*(?:Ω|Ohm|ohm|F)?")
+_VALUE = re.compile(r"(\d{1,9})(?:[.,](\d{1,20}))?\s*([pnuµμmRkKMG]?)(\d{0,3})\s*(?:Ω|Ohm|ohm|F)?")
 
 
 def part_value(text: str) -> float:
@@ -26,12 +27,15 @@ def part_value(text: str) -> float:
 
 
 def short_value(value: float) -> str:
-    """The same the other way round.
+    """The same the other way round, to the last figure.
 
-    >>> short_value(1800.0), short_value(1e-7), short_value(220.0)
-    ('1.8k', '100n', '220')
+    >>> short_value(1800.0), short_value(1e-7), short_value(220.0), short_value(1234.56789)
+    ('1.8k', '100n', '220', '1.23456789k')
     """
-    for letter, scale in (("M", 1e6), ("k", 1e3), ("", 1.0), ("m", 1e-3), ("u", 1e-6), ("n", 1e-9)):
-        if value >= scale * 0.9999999:
-            return f"{value / scale:.6g}{letter}"
-    return f"{value / 1e-12:.6g}p"
+    exact = Decimal(repr(value))
+    letter = next((one for one in ("M", "k", "", "m", "u", "n") if value >= _scale(one)), "p")
+    return f"{exact.scaleb(-_POWERS[letter]).normalize():f}{letter}"
+
+
+def _scale(letter: str) -> float:
+    return float(f"1e{_POWERS[letter]}")
