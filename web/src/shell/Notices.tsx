@@ -86,7 +86,7 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
             </span>
             {notice.undo && (
               <Button size="sm" variant="outline-primary" onClick={() => takeBack(notice)}>
-                Undo <kbd>U</kbd>
+                Undo {notice === undoable && <kbd>U</kbd>}
               </Button>
             )}
             <button type="button" className="notice-close" aria-label="Dismiss" onClick={() => dismiss(notice.id)}>
