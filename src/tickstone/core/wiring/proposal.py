@@ -8,11 +8,12 @@ from tickstone.core.families.device_family import Role
 from tickstone.core.wiring.assignment import BUS_ROLES, assign
 from tickstone.core.wiring.checks import check_wiring
 from tickstone.core.wiring.circuit import Circuit, Thread
-from tickstone.core.wiring.finding import WiringFinding
+from tickstone.core.wiring.finding import Repair, WiringFinding
 from tickstone.core.wiring.netlist import Connection, Wiring
 from tickstone.core.wiring.rails import suitable_rail
 
 MOST_REPAIRS = 200
+Findings = tuple[WiringFinding, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,33 +55,48 @@ def propose(wiring: Wiring, again: bool = False) -> Proposal:
 
 
 def mended(wiring: Wiring, own: set[tuple[str, str]] | None = None) -> Wiring:
-    """The wiring after every repair that helps, one at a time. own: touch only these leads."""
+    """The wiring after every repair that helps, one at a time. own: touch only these leads.
+
+    A repair helps when it clears its finding and leaves fewer findings than there were. One that
+    did not help is tried once more when nothing else does.
+    """
+    findings = check_wiring(wiring)
+    useless: set[tuple[str, Repair]] = set()
+    has_changed = False
     for _ in range(MOST_REPAIRS):
-        better = next(
-            (
-                new
-                for finding in check_wiring(wiring)
-                if finding.repair is not None and _may(finding, own)
-                if _helps(wiring, new := finding.repair.applied(wiring), finding)
-            ),
-            None,
-        )
-        if better is None:
+        step = _next_step(wiring, findings, useless, own)
+        if step is not None:
+            wiring, findings = step
+            has_changed = True
+        elif has_changed:
+            useless.clear()
+            has_changed = False
+        else:
             break
-        wiring = better
     return wiring
 
 
-def _may(finding: WiringFinding, own: set[tuple[str, str]] | None) -> bool:
-    repair = finding.repair
-    assert repair is not None
+def _next_step(
+    wiring: Wiring,
+    findings: Findings,
+    useless: set[tuple[str, Repair]],
+    own: set[tuple[str, str]] | None,
+) -> tuple[Wiring, Findings] | None:
+    """The wiring after the first repair that helps, with what is then found. Notes the others."""
+    for finding in findings:
+        repair = finding.repair
+        if repair is None or not _may(repair, own) or (finding.key, repair) in useless:
+            continue
+        new = repair.applied(wiring)
+        after = check_wiring(new)
+        if len(after) < len(findings) and finding.key not in {one.key for one in after}:
+            return new, after
+        useless.add((finding.key, repair))
+    return None
+
+
+def _may(repair: Repair, own: set[tuple[str, str]] | None) -> bool:
     return own is None or all(one.end in own for one in repair.connections)
-
-
-def _helps(wiring: Wiring, new: Wiring, finding: WiringFinding) -> bool:
-    """Whether a repair clears its finding and leaves fewer findings than there were."""
-    before, after = check_wiring(wiring), check_wiring(new)
-    return finding.key not in {one.key for one in after} and len(after) < len(before)
 
 
 def _rail(circuit: Circuit, thread: Thread) -> str | None:
