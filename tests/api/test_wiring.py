@@ -141,6 +141,24 @@ def test_taking_every_wire_off_a_signed_rig_is_not_overlooked(client: TestClient
         assert device["wired"]["state"] == "failing"
 
 
+def test_a_rail_on_the_reference_pin_is_a_wire_that_can_change(client: TestClient) -> None:
+    rig = client.post("/api/rigs", json={"name": "Ref", "board": "five_volt_8bit"}).json()["id"]
+    address = f"/api/rigs/{rig}"
+    for name, family in (("Eye", "infrared_ranger"), ("Lamp", "indicator_led")):
+        client.post(f"{address}/sensors", json={"name": name, "family": family})
+    client.post(f"{address}/wiring/proposal", json={})
+    assert sign(client, rig).status_code == 200
+    before = wiring(client, rig)
+    settings = {**before["settings"], "reference": "3V3 on the reference pin"}
+    body = {"connections": connections(before), "settings": settings}
+    assert client.put(f"{address}/wiring", json=body).status_code == 200
+    eye, lamp = (one["wired"] for one in wiring(client, rig)["devices"])
+    assert (eye["state"], lamp["state"]) == ("stale", "ticked")
+    assert "reference pin went from nothing to 3V3" in eye["reason"]
+    assert sign(client, rig).status_code == 200
+    assert {one["wired"]["state"] for one in wiring(client, rig)["devices"]} == {"ticked"}
+
+
 def test_a_wrong_measurement_stands_against_signing(client: TestClient) -> None:
     client.post(f"{PIPIT}/repair", json={"key": "*"})
     said = client.put(f"{PIPIT}/steps", json={"key": "measure:5V", "measured_v": 3.1}).json()

@@ -16,6 +16,7 @@ from tickstone.core.stones.facts import WiringFacts
 from tickstone.core.timing.loop_budget import LoopBudget, Program, loop_budget
 from tickstone.core.wiring.bead import Bead
 from tickstone.core.wiring.checks import check_wiring
+from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import WiringFinding
 from tickstone.core.wiring.netlist import Connection, Device, Settings, Wiring
 from tickstone.core.wiring.steps import WiringStep, wiring_steps
@@ -233,9 +234,18 @@ def steps_of(session: Session, rig: Rig, wiring: Wiring) -> tuple[TickedStep, ..
 
 
 def grounds_of(wiring: Wiring, device: str) -> dict[str, str]:
-    """What a look at a device's wiring rests on: board, and where each lead goes."""
-    leads = {one.lead: one.words for one in wiring.connections if one.device == device}
-    return {"board": wiring.board.label, **dict(sorted(leads.items()))}
+    """What a look at a device's wiring rests on: the board, and where each lead goes.
+
+    The rail on the reference pin, too, when the device is read against it.
+    """
+    circuit = Circuit(wiring)
+    mine = [one for one in circuit.threads if one.device.key == device]
+    leads = {one.lead.name: one.connection.words for one in mine if one.connection is not None}
+    grounds = {"board": wiring.board.label, **dict(sorted(leads.items()))}
+    reference = circuit.wired_reference
+    if reference is not None and any(circuit.is_converted(one) for one in mine):
+        grounds["reference pin"] = reference.rail
+    return grounds
 
 
 def findings_about(findings: Iterable[WiringFinding], device: str) -> tuple[WiringFinding, ...]:

@@ -140,11 +140,16 @@ class Circuit:
         return next((one for one in references if one.name == name), references[0])
 
     @property
-    def has_analogue(self) -> bool:
-        """Whether anything is read by the converter."""
-        return any(
-            one.pin is not None and one.lead.wants is Ability.ANALOGUE for one in self.threads
-        )
+    def wired_reference(self) -> Reference | None:
+        """The reference in use when it comes by a wire and something is read against it."""
+        reference = self.reference
+        if reference is None or not reference.rail:
+            return None
+        return reference if any(self.is_converted(one) for one in self.threads) else None
+
+    def is_converted(self, thread: Thread) -> bool:
+        """Whether a lead is read by the converter."""
+        return thread.pin is not None and thread.lead.wants is Ability.ANALOGUE
 
     def rungs(self, thread: Thread, beads: Sequence[Bead] | None = None) -> list[Rung]:
         """The resistors of a thread, seen from the device. beads: instead of its own."""

@@ -131,8 +131,8 @@ def _connect(circuit: Circuit, phase: Phase) -> Iterator[WiringStep]:
 
 def _reference(circuit: Circuit) -> Iterator[WiringStep]:
     """The wire from a rail to the board's reference pin, when the reference in use wants one."""
-    reference = circuit.reference
-    if reference is None or not reference.rail or not circuit.has_analogue:
+    reference = circuit.wired_reference
+    if reference is None:
         return
     yield WiringStep(
         "reference",
