@@ -122,6 +122,29 @@ def test_a_sensor_is_added_renamed_and_put_away(open_page: OpenPage) -> None:
     expect(page.get_by_role("rowheader", name="Rear ranger")).to_be_visible()
 
 
+def test_what_a_person_saw_is_noted_and_taken_back(open_page: OpenPage) -> None:
+    page = open_page("/sensors/2/driven")
+    note = page.get_by_label("Note", exact=True)
+    note.fill("ran into the bench leg")
+    page.get_by_role("button", name="It did not").click()
+    expect(page.get_by_role("row", name="ran into the bench leg")).to_contain_text("no")
+    expect(note).to_have_value("")
+    page.keyboard.press("u")
+    expect(page.get_by_role("row", name="ran into the bench leg")).to_have_count(0)
+
+    page.request.post(page.url.split("/sensors")[0] + "/api/rigs", data={"name": "Bare"})
+    page.request.post(page.url.split("/sensors")[0] + "/api/rigs/3/sensors", data={"name": "Eye"})
+    page.goto(page.url.split("/sensors")[0] + "/rigs/3")
+    page.get_by_role("link", name="Eye, wired:").click()
+    expect(page.get_by_role("link", name="Choose the board")).to_be_visible()
+    note.fill("followed each lead with Ben")
+    page.get_by_role("button", name="It is right").click()
+    expect(page.get_by_role("row", name="followed each lead with Ben")).to_contain_text("yes")
+    expect(
+        page.get_by_role("link", name=re.compile("^Wired ?: done, and it holds"))
+    ).to_be_visible()
+
+
 def test_a_rig_is_renamed_and_put_away(open_page: OpenPage) -> None:
     page = open_page("/rigs/2")
     page.get_by_role("button", name="The rig").click()

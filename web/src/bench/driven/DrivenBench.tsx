@@ -1,18 +1,13 @@
-import { type FormEvent, useState } from "react";
+import type { FormEvent } from "react";
 import Button from "react-bootstrap/Button";
-import Form from "react-bootstrap/Form";
 import type { Sensor } from "../../api/queries";
+import { NoteField } from "../signoff/NoteField";
 import { SignTable } from "../signoff/SignTable";
 import { useSignOff } from "../signoff/useSignOff";
 
 /** Driven: a person, not a rule, says how it went. */
 export function DrivenBench({ sensor }: { sensor: Sensor }) {
-  const [note, setNote] = useState("");
-  const signOff = useSignOff(sensor, "driven");
-
-  async function sign(isRight: boolean) {
-    if (await signOff(isRight, note)) setNote("");
-  }
+  const { note, setNote, sign } = useSignOff(sensor, "driven");
 
   return (
     <div className="sign-off">
@@ -30,10 +25,7 @@ export function DrivenBench({ sensor }: { sensor: Sensor }) {
           {sensor.pins && <>, on {sensor.pins}</>}
           {sensor.place && <>, {sensor.place}</>}.
         </p>
-        <Form.Group controlId="sign-note" className="quantity wide">
-          <Form.Label>Note</Form.Label>
-          <Form.Control size="sm" maxLength={2000} value={note} placeholder="where, how fast, what happened" onChange={(event) => setNote(event.target.value)} />
-        </Form.Group>
+        <NoteField note={note} onChange={setNote} placeholder="where, how fast, what happened" />
         <div className="panel-actions">
           <Button type="submit" size="sm">
             It went as expected

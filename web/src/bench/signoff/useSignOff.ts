@@ -1,12 +1,15 @@
+import { useState } from "react";
 import { body, client } from "../../api/client";
 import type { Sensor } from "../../api/queries";
 import { useDeed } from "../../shell/useDeed";
 
-/** Notes what a person saw, right or wrong; returns whether it is kept. */
+/** A note being written, and how to keep it as what a person saw: right or wrong. */
 export function useSignOff(sensor: Sensor, stage: "wired" | "driven") {
+  const [note, setNote] = useState("");
   const deed = useDeed();
-  return (isRight: boolean, note: string): Promise<boolean> =>
-    deed(
+
+  async function sign(isRight: boolean) {
+    const isKept = await deed(
       () =>
         body(
           client.POST("/api/sensors/{sensor_id}/sign-offs", {
@@ -17,4 +20,8 @@ export function useSignOff(sensor: Sensor, stage: "wired" | "driven") {
       "Noted.",
       (row) => body(client.DELETE("/api/sign-offs/{sign_off_id}", { params: { path: { sign_off_id: row.id } } })),
     );
+    if (isKept) setNote("");
+  }
+
+  return { note, setNote, sign };
 }

@@ -1,18 +1,12 @@
-import { useState } from "react";
 import Button from "react-bootstrap/Button";
-import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
 import type { Sensor } from "../../api/queries";
+import { NoteField } from "../signoff/NoteField";
 import { useSignOff } from "../signoff/useSignOff";
 
 /** A rig whose board nobody chose: nothing to check the wiring against, so a person's word counts. */
 export function WithoutBoard({ sensor }: { sensor: Sensor }) {
-  const [note, setNote] = useState("");
-  const signOff = useSignOff(sensor, "wired");
-
-  async function sign(isRight: boolean) {
-    if (await signOff(isRight, note)) setNote("");
-  }
+  const { note, setNote, sign } = useSignOff(sensor, "wired");
 
   return (
     <section className="panel" aria-label="Look the wiring over">
@@ -25,10 +19,7 @@ export function WithoutBoard({ sensor }: { sensor: Sensor }) {
       </p>
       <h2 className="mt-3">Or look it over yourself</h2>
       <p>Power off. Follow each lead with a finger: ground, supply, then signals. A second pair of eyes finds what the first cannot.</p>
-      <Form.Group controlId="sign-note" className="quantity wide">
-        <Form.Label>Note</Form.Label>
-        <Form.Control size="sm" maxLength={2000} value={note} placeholder="what was looked at, by whom" onChange={(event) => setNote(event.target.value)} />
-      </Form.Group>
+      <NoteField note={note} onChange={setNote} placeholder="what was looked at, by whom" />
       <div className="panel-actions">
         <Button size="sm" onClick={() => void sign(true)}>
           It is right
