@@ -15,6 +15,9 @@ class Status(IntEnum):
     TIMED_OUT = 2
     TOO_NEAR = 3
     TOO_FAR = 4
+    MISSING = 5
+    BAD_TEXT = 6
+    OVER_RANGE = 7
 
     @property
     def code(self) -> str:
@@ -40,4 +43,7 @@ _MEANINGS = {
     Status.TIMED_OUT: "The echo line stayed high until the timeout: nothing was heard.",
     Status.TOO_NEAR: "Nearer than the sensor can tell: its own pulse still rings when it returns.",
     Status.TOO_FAR: "Farther than the sensor is stated to reach; likely an echo of something else.",
+    Status.MISSING: "The line said nothing for this channel.",
+    Status.BAD_TEXT: "What stood there is not a number.",
+    Status.OVER_RANGE: "The board said that the value is beyond what it can hold or measure.",
 }

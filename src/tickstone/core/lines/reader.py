@@ -1,0 +1,288 @@
+"""Reading lines with a shape that is learnt on the way; what does not fit is kept with its place."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Literal
+
+from tickstone.core.lines.clock import BoardClock
+from tickstone.core.lines.shape import ENOUGH_LINES, LineShape, learn_shape
+from tickstone.core.lines.splitter import RawLine
+from tickstone.core.lines.tokens import (
+    COMMENT,
+    SEPARATORS,
+    Cell,
+    Manner,
+    cells_of,
+)
+from tickstone.core.status import Status
+
+MOST_LEARNING_LINES = 40
+RELEARN_AFTER = 20
+_SIMPLE = re.compile(r"[\d\s,;|.eE+\-]+")
+
+Verdict = Literal["read", "read in part", "header", "text", "bad", "waiting"]
+
+
+@dataclass(frozen=True, slots=True)
+class JudgedLine:
+    """A line and what became of it. reason: why, for all but a plainly read one."""
+
+    number: int
+    text: str
+    at_us: int
+    verdict: Verdict
+    reason: str = ""
+
+    @property
+    def is_bad(self) -> bool:
+        """Whether something in it was lost to the channels."""
+        return self.verdict in ("bad", "read in part")
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One line's samples: a value and a status per channel.
+
+    time_us: by the board's clock from its first line, or the host's clock. host_us: of arrival.
+    """
+
+    time_us: int
+    host_us: int
+    values: tuple[float, ...]
+    statuses: tuple[Status, ...] | None
+    """None when all are OK."""
+
+
+@dataclass(slots=True)
+class LineReader:
+    """Learns the shape of the first lines, then reads them and all that follow.
+
+    shape: given when the person or an earlier session has settled it. manner: what the person has
+    settled of it. learns_again: whether a change of shape is followed.
+
+    >>> from tickstone.core.lines.splitter import LineSplitter
+    >>> splitter, reader = LineSplitter(), LineReader()
+    >>> text = b"hello\\n" + b"".join(b"t:%d x:%d\\n" % (50 * n, 7 * n) for n in range(9)) + b"\\x80\\x81\\x82\\n"
+    >>> rows, judged = reader.feed(splitter.feed(text, 0))
+    >>> [row.values for row in rows][:3], judged[-1].reason
+    ([(0.0,), (7.0,), (14.0,)], 'it is not text: wrong speed, or noise on the line')
+    """
+
+    shape: LineShape | None = None
+    manner: Manner | None = None
+    learns_again: bool = True
+    clock: BoardClock | None = None
+    relearned: int = 0
+    restarts_at: list[int] = field(default_factory=list)
+    _waiting: list[RawLine] = field(default_factory=list)
+    _strangers: list[RawLine] = field(default_factory=list)
+    _recent: list[str] = field(default_factory=list)
+
+    def feed(self, lines: Iterable[RawLine]) -> tuple[list[Row], list[JudgedLine]]:
+        """Rows and verdicts; nothing while there is too little to learn from."""
+        rows: list[Row] = []
+        judged: list[JudgedLine] = []
+        for line in lines:
+            if self.shape is None:
+                self._waiting.append(line)
+                numbers = sum(any(c.isdigit() for c in held.text) for held in self._waiting)
+                if numbers >= ENOUGH_LINES and (
+                    numbers == ENOUGH_LINES or numbers % ENOUGH_LINES == 0
+                ):
+                    self._learn(rows, judged)
+                if self.shape is None and len(self._waiting) >= 4 * MOST_LEARNING_LINES:
+                    self._give_up_on_oldest(judged)
+            else:
+                self._read(line, rows, judged)
+        return rows, judged
+
+    def settle(self) -> tuple[list[Row], list[JudgedLine]]:
+        """Learn from what there is, because no more may come soon."""
+        rows: list[Row] = []
+        judged: list[JudgedLine] = []
+        if self.shape is None and self._waiting:
+            self._learn(rows, judged, at_any_rate=True)
+        return rows, judged
+
+    def reshape(self, shape: LineShape) -> None:
+        """Read with the person's shape from now on; the clock starts anew when its unit changed."""
+        if self.clock is not None and self.clock.unit != shape.time_unit:
+            self.clock = None
+        self.shape = shape
+        self.learns_again = False
+
+    @property
+    def recent(self) -> list[str]:
+        """The last lines, to learn from again in another manner."""
+        return list(self._recent) or [line.text for line in self._waiting]
+
+    def _learn(self, rows: list[Row], judged: list[JudgedLine], at_any_rate: bool = False) -> None:
+        clear = [line.text for line in self._waiting if not line.is_garbled]
+        shape = learn_shape(clear, self.manner)
+        if shape is None and at_any_rate and len(clear) < 4 * ENOUGH_LINES:
+            shape = learn_shape(clear * (4 * ENOUGH_LINES), self.manner)
+        if shape is None:
+            return
+        self.shape = shape
+        waiting, self._waiting = self._waiting, []
+        for line in waiting:
+            self._read(line, rows, judged)
+
+    def _give_up_on_oldest(self, judged: list[JudgedLine]) -> None:
+        """Lines that nothing could be learnt from are kept as such; learning goes on."""
+        old, self._waiting = (
+            self._waiting[:-MOST_LEARNING_LINES],
+            self._waiting[-MOST_LEARNING_LINES:],
+        )
+        for line in old:
+            reason = (
+                "it is not text: wrong speed, or noise on the line"
+                if line.is_garbled
+                else "no shape could be learnt from the lines around it"
+            )
+            judged.append(JudgedLine(line.number, line.text, line.at_us, "bad", reason))
+
+    def _read(self, line: RawLine, rows: list[Row], judged: list[JudgedLine]) -> None:
+        assert self.shape is not None
+        outcome = self._understand(line)
+        if isinstance(outcome, JudgedLine):
+            judged.append(outcome)
+            if outcome.verdict == "bad" and not line.is_garbled:
+                self._strangers.append(line)
+                if self.learns_again and len(self._strangers) >= RELEARN_AFTER:
+                    self._learn_again(rows, judged)
+            return
+        row, reason = outcome
+        self._strangers.clear()
+        rows.append(row)
+        self._recent.append(line.text)
+        if len(self._recent) > MOST_LEARNING_LINES:
+            del self._recent[: -MOST_LEARNING_LINES // 2]
+        verdict: Verdict = "read in part" if reason else "read"
+        judged.append(JudgedLine(line.number, line.text, line.at_us, verdict, reason))
+
+    def _learn_again(self, rows: list[Row], judged: list[JudgedLine]) -> None:
+        """Twenty strange lines in a row: most likely the board runs another program now."""
+        strangers, self._strangers = self._strangers, []
+        shape = learn_shape([line.text for line in strangers], self.manner)
+        if shape is None:
+            return
+        numbers = {line.number for line in strangers}
+        judged[:] = [one for one in judged if one.number not in numbers]
+        self.shape, self.clock = shape, None
+        self.relearned += 1
+        for line in strangers:
+            self._read(line, rows, judged)
+
+    def _understand(self, line: RawLine) -> tuple[Row, str] | JudgedLine:
+        assert self.shape is not None
+        text = line.text
+
+        def judged(verdict: Verdict, reason: str) -> JudgedLine:
+            return JudgedLine(line.number, text, line.at_us, verdict, reason)
+
+        if line.is_garbled:
+            return judged("bad", "it is not text: wrong speed, or noise on the line")
+        if not text.strip():
+            return judged("text", "it is empty")
+        found = self._values(text)
+        if isinstance(found, str):
+            if text.strip() == self.shape.header:
+                return judged("header", "it names the columns")
+            if line.is_cut:
+                return judged("bad", "it is cut: too long, or the line broke off here")
+            if COMMENT.match(text):
+                return judged("text", "a comment")
+            if not any(c.isdigit() for c in text):
+                return judged("text", "words only, no value")
+            return judged("bad", found)
+        values, statuses, reason = found
+        if line.is_cut:
+            return judged("bad", "it is cut: too long, or the line broke off here")
+        shape = self.shape
+        time_us = line.at_us
+        if shape.time is not None:
+            raw = values[shape.time]
+            if math.isnan(raw):
+                return judged("bad", f"its time “{shape.columns[shape.time].name}” is not a number")
+            if self.clock is None:
+                self.clock = BoardClock(shape.time_unit)
+            time_us, event = self.clock.read(raw, line.at_us)
+            if event == "restart":
+                self.restarts_at.append(time_us)
+        channels = shape.channels
+        kept = tuple(values[index] for index in channels)
+        flags = tuple(statuses[index] for index in channels) if statuses else None
+        if flags is not None and not any(flags):
+            flags = None
+        if flags is not None and all(flag is not Status.OK for flag in flags) and not reason:
+            reason = "none of its values is a number"
+        return Row(time_us, line.at_us, kept, flags), reason
+
+    def _values(self, text: str) -> tuple[list[float], list[Status] | None, str] | str:
+        """A value per column, statuses when any is not OK, and what was odd; or why it is bad."""
+        assert self.shape is not None
+        manner = self.shape.manner
+        if manner.kind == "separated":
+            quick = self._simple_values(text, manner)
+            if quick is not None:
+                return quick, None, ""
+        cells = cells_of(text, manner)
+        if not cells:
+            return f"it is not {_article(manner.kind)}"
+        if self.shape.is_by_label:
+            return self._by_label(cells)
+        if len(cells) != len(self.shape.columns):
+            one = "" if len(cells) == 1 else "s"
+            return f"it has {len(cells)} value{one}, not {len(self.shape.columns)}"
+        if manner.kind == "separated" and all(cell.status is Status.BAD_TEXT for cell in cells):
+            return "there is no number in it"
+        return self._checked(list(cells))
+
+    def _simple_values(self, text: str, manner: Manner) -> list[float] | None:
+        """The usual case at a tenth of the cost: nothing but plain numbers and the separator."""
+        if manner.decimal != "point" or manner.bare_hex or not _SIMPLE.fullmatch(text):
+            return None
+        separator = SEPARATORS[manner.separator]
+        parts = text.split() if separator == " " else text.split(separator)
+        if len(parts) != len(self.shape.columns if self.shape else ()):
+            return None
+        try:
+            values = [float(part) for part in parts]
+        except ValueError:
+            return None
+        return values if max(map(abs, values)) <= 2**53 else None
+
+    def _by_label(self, cells: list[Cell]) -> tuple[list[float], list[Status] | None, str] | str:
+        assert self.shape is not None
+        by_label = {cell.label: cell for cell in cells}
+        empty = Cell("", math.nan, Status.MISSING, "", "")
+        ordered = [by_label.pop(column.label, empty) for column in self.shape.columns]
+        if all(cell is empty for cell in ordered):
+            return f"none of its labels is known: {', '.join(by_label)[:60]}"
+        strange = [label for label, cell in by_label.items() if cell.status is not Status.BAD_TEXT]
+        outcome = self._checked(ordered)
+        if strange and not outcome[2]:
+            return outcome[0], outcome[1], f"“{strange[0][:40]}” was not there before"
+        return outcome
+
+    def _checked(self, cells: list[Cell]) -> tuple[list[float], list[Status] | None, str]:
+        assert self.shape is not None
+        reason = ""
+        for cell, column in zip(cells, self.shape.columns, strict=True):
+            if cell.status is Status.BAD_TEXT and column.is_used and not reason:
+                reason = f"“{cell.text[:40]}” for {column.name} is not a number"
+        return [cell.value for cell in cells], [cell.status for cell in cells], reason
+
+
+def _article(kind: str) -> str:
+    return {
+        "json": "JSON with values",
+        "labelled": "a line of labels and values",
+        "separated": "a line of values",
+        "words": "a line with values in it",
+    }[kind]

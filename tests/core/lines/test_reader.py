@@ -1,0 +1,141 @@
+"""Lines into channels: the corpus of nasty lines, and properties over arbitrary ones."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.core.lines.nasty_lines import BOARDS, CASES
+
+from tickstone.core.lines.reader import LineReader
+from tickstone.core.lines.shape import learn_shape
+from tickstone.core.lines.splitter import LineSplitter
+from tickstone.core.status import Status
+
+
+def read(data: bytes, reader: LineReader | None = None, pieces: int = 1_000_000):
+    """Rows and verdicts of bytes that come a few at a time."""
+    splitter, reader = LineSplitter(), reader or LineReader()
+    rows, judged = [], []
+    for at in range(0, len(data), pieces):
+        more = reader.feed(splitter.feed(data[at : at + pieces], at))
+        rows += more[0]
+        judged += more[1]
+    for more in (reader.feed(splitter.rest(len(data))), reader.settle()):
+        rows += more[0]
+        judged += more[1]
+    return rows, judged, reader
+
+
+def test_corpus_is_a_hundred() -> None:
+    assert len(CASES) >= 100
+
+
+@pytest.mark.parametrize(("board", "line", "expected"), CASES, ids=lambda case: repr(case)[:50])
+def test_nasty_line(board: str, line: bytes, expected: list[float | None] | str) -> None:
+    rows, judged, _ = read(b"\n".join([*BOARDS[board], line]) + b"\n")
+    assert len(judged) == len(BOARDS[board]) + 1
+    if isinstance(expected, str):
+        assert judged[-1].verdict == expected
+        assert judged[-1].reason
+        assert len(rows) == sum(one.verdict.startswith("read") for one in judged)
+        return
+    assert judged[-1].verdict.startswith("read"), judged[-1].reason
+    row = rows[-1]
+    statuses = row.statuses or (Status.OK,) * len(row.values)
+    assert [
+        None if status is not Status.OK else pytest.approx(value)
+        for value, status in zip(row.values, statuses, strict=True)
+    ] == expected
+    assert all(
+        math.isnan(v) == (s is not Status.OK) for v, s in zip(row.values, statuses, strict=True)
+    )
+
+
+whole = st.integers(-(10**6), 10**6)
+tables = st.integers(1, 6).flatmap(
+    lambda width: st.lists(st.lists(whole, min_size=width, max_size=width), min_size=6, max_size=40)
+)
+
+
+@given(
+    tables, st.sampled_from([",", ";", "\t", " ", "|", ", "]), st.sampled_from(["\n", "\r\n", "\r"])
+)
+@settings(max_examples=150)
+def test_separated_values_come_back_whatever_separates_them(table, separator, end) -> None:
+    text = "".join(separator.join(map(str, row)) + end for row in table)
+    shape = learn_shape(text.splitlines())
+    assert shape is not None
+    rows, judged, _ = read(text.encode(), LineReader(shape))
+    channels = shape.channels
+    assert [row.values for row in rows] == [tuple(float(row[c]) for c in channels) for row in table]
+    assert all(one.verdict == "read" for one in judged)
+
+
+@given(tables, st.sampled_from([": ", ":", "=", " = "]), st.sampled_from([" ", ", ", "; ", "\t"]))
+@settings(max_examples=100)
+def test_labelled_values_come_back_by_their_labels(table, sign, between) -> None:
+    names = ["ax", "by", "left", "Rear wheel", "q_1", "z"]
+    lines = [
+        between.join(f"{name}{sign}{value}" for name, value in zip(names, row, strict=False))
+        for row in table
+    ]
+    rows, _, reader = read("\n".join(lines).encode() + b"\n")
+    assert reader.shape is not None
+    assert [column.label for column in reader.shape.columns] == names[: len(table[0])]
+    if reader.shape.time is None:
+        assert [row.values for row in rows] == [tuple(map(float, row)) for row in table]
+
+
+@given(st.lists(st.binary(max_size=60), max_size=60), st.integers(1, 50))
+@settings(max_examples=200)
+def test_any_bytes_are_all_accounted_for_however_they_come(lines, pieces) -> None:
+    """Every line is judged once, in order, and how the bytes are cut makes no difference."""
+    data = b"\n".join(lines)
+    rows, judged, reader = read(data)
+    again = read(data, pieces=pieces)
+    assert [(one.text, one.verdict) for one in judged] == [
+        (one.text, one.verdict) for one in again[1]
+    ]
+    numbers = [one.number for one in judged] + [line.number for line in reader._waiting]
+    assert sorted(numbers) == list(range(1, len(numbers) + 1))
+    assert len(rows) == sum(one.verdict in ("read", "read in part") for one in judged)
+
+
+@given(st.data())
+@settings(max_examples=60)
+def test_good_lines_among_rubbish_are_never_lost(data) -> None:
+    good = [f"{50 * n},{100 + n},{7 * n}" for n in range(12)]
+    rubbish = data.draw(
+        st.lists(
+            st.text(st.characters(exclude_categories=["Nd", "Cc", "Cs"]), max_size=30), max_size=15
+        )
+    )
+    lines = list(good[:6])
+    for n, line in enumerate(good[6:]):
+        lines += rubbish[n::6]
+        lines.append(line)
+    rows, _, reader = read("\n".join(lines).encode() + b"\n")
+    assert reader.shape is not None
+    read_back = [row.values[-1] for row in rows]
+    assert [7.0 * n for n in range(12)] == [v for v in read_back if not math.isnan(v)]
+
+
+def test_a_new_program_on_the_board_is_learnt_again() -> None:
+    text = "".join(f"{n},{n * 2}\n" for n in range(30)) + "".join(
+        f"a:{n} b:{n} c:{n}\n" for n in range(30)
+    )
+    rows, judged, reader = read(text.encode())
+    assert reader.relearned == 1
+    assert len(rows) == 60
+    assert not [one for one in judged if one.is_bad]
+
+
+def test_a_settled_shape_is_not_learnt_away() -> None:
+    shape = learn_shape(["1,2"] * 20)
+    rows, judged, reader = read(b"a:1 b:2 c:3\n" * 50, LineReader(shape, learns_again=False))
+    assert rows == []
+    assert len([one for one in judged if one.verdict == "bad"]) == 50
+    assert reader.shape is shape
