@@ -6,8 +6,8 @@ import numpy as np
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain
+from tickstone.core.models.ranger import RangerModel
 from tickstone.core.signal import Signal
-from tickstone.demo.echo_model import RangerModel
 
 AIR = AirConditions(9.5, 0.7)
 

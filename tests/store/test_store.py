@@ -12,9 +12,11 @@ from sqlalchemy.orm import Session
 
 from tickstone.demo.rigs import plant_demo
 from tickstone.store.chunks import CHUNK_SAMPLES, pack, unpack
+from tickstone.store.columns import Scaled
 from tickstone.store.database import migrate
-from tickstone.store.models import Base, Calibration, Recording, RecordingChunk, Sensor
-from tickstone.store.recordings import RecordingWriter, read_bad_lines, read_echo_signal
+from tickstone.store.models import Base, Calibration, Recording, Sensor, Take, TakeChunk
+from tickstone.store.recordings import read_echo_signal
+from tickstone.store.takes import Block, TakeWriter, read_bad_lines
 
 
 @given(st.lists(st.integers(-(2**62), 2**62), max_size=200))
@@ -33,17 +35,17 @@ def new_recording(session: Session) -> Recording:
     plant_demo(session)
     sensor = session.scalars(select(Sensor)).first()
     assert sensor is not None
-    recording = Recording(
-        sensor_id=sensor.id,
+    take = Take(
+        rig_id=sensor.rig_id,
         name="long",
         source_name="x",
         sha256="",
         samples=0,
         bad_lines=0,
-        first_time_us=0,
-        last_time_us=0,
+        channels=[{"name": "echo", "unit": "µs", "quantity": "echo time"}],
     )
-    recording.air = sensor.rig.air
+    take.air = sensor.rig.air
+    recording = Recording(sensor_id=sensor.id, take=take, channel=0)
     session.add(recording)
     session.flush()
     return recording
@@ -56,32 +58,32 @@ def test_a_recording_written_in_odd_pieces_reads_back_whole(engine: Engine) -> N
     echoes = rng.integers(0, 38_000, count) * 1000
     with Session(engine) as session:
         recording = new_recording(session)
-        writer = RecordingWriter(session, recording)
+        writer = TakeWriter(session, recording.take)
         cuts = np.sort(rng.integers(0, count, 9)).tolist()
         for first, last in zip([0, *cuts], [*cuts, count], strict=True):
-            writer.append(times[first:last], echoes[first:last])
+            writer.append(Block(times[first:last], [Scaled(echoes[first:last], 3)], [None]))
         writer.put_aside((n, f"line {n}", "why") for n in range(5_000))
-        writer.close()
+        writer.flush()
         session.commit()
         signal = read_echo_signal(session, recording)
         np.testing.assert_array_equal(signal.values, echoes / 1000)
         np.testing.assert_allclose(signal.time_s, (times - times[0]) / 1e6)
         sizes = session.scalars(
-            select(RecordingChunk.samples).where(RecordingChunk.recording_id == recording.id)
+            select(TakeChunk.samples).where(TakeChunk.take_id == recording.take_id)
         ).all()
         assert sorted(sizes, reverse=True) == [CHUNK_SAMPLES, CHUNK_SAMPLES, 4321]
         assert recording.bad_lines == 5_000
-        page = list(read_bad_lines(session, recording.id, 1_990, 20))
+        page = list(read_bad_lines(session, recording.take_id, 1_990, 20))
         assert [line for line, _, _ in page] == list(range(1_990, 2_010))
 
 
-@pytest.mark.parametrize("model", [Calibration, RecordingChunk])
+@pytest.mark.parametrize("model", [Calibration, TakeChunk])
 def test_what_is_immutable_cannot_be_updated_even_past_our_code(
     engine: Engine, model: type[Base]
 ) -> None:
     with Session(engine) as session:
         plant_demo(session)
-        column = Calibration.scale if model is Calibration else RecordingChunk.samples
+        column = Calibration.scale if model is Calibration else TakeChunk.samples
         with pytest.raises(DBAPIError, match="never changed once written"):
             session.execute(update(model).values({column: 7}))
 

@@ -4,7 +4,16 @@ from __future__ import annotations
 
 import typer
 
-from tickstone.cli import check_wiring, convert_echo, data_folder, openapi, parts, serve, stop
+from tickstone.cli import (
+    board,
+    check_wiring,
+    convert_echo,
+    data_folder,
+    openapi,
+    parts,
+    serve,
+    stop,
+)
 
 app = typer.Typer(
     name="tickstone",
@@ -22,6 +31,7 @@ app.add_typer(check, name="check")
 convert.command("echo")(convert_echo.convert_echo)
 app.add_typer(parts.app, name="parts")
 check.command("wiring")(check_wiring.check_wiring)
+app.command("board")(board.board)
 app.command("serve")(serve.serve)
 app.command("data-folder")(data_folder.print_data_folder)
 app.command("stop")(stop.stop)

@@ -159,5 +159,5 @@ def _bring_in(
     )
     new = NewRecording(sensor.id, name, air, log, hashlib.sha256(raw).hexdigest())
     recording = read_into(session, io.BytesIO(raw), mapping, new)
-    recording.recorded_at = utc_now() - timedelta(days=17)
+    recording.take.recorded_at = utc_now() - timedelta(days=17)
     return recording

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from tickstone.core.air.conditions import AirConditions
-from tickstone.demo.echo_model import RangerModel, Silence, held_and_moved
+from tickstone.core.models.ranger import RangerModel, Silence, held_and_moved
 
 FRONT_RULER = "front-ranger-ruler.csv"
 FRONT_CURTAIN = "front-ranger-curtain.csv"

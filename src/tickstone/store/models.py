@@ -13,6 +13,7 @@ from sqlalchemy import (
     BigInteger,
     DateTime,
     ForeignKey,
+    ForeignKeyConstraint,
     Identity,
     Index,
     LargeBinary,
@@ -20,6 +21,7 @@ from sqlalchemy import (
     UniqueConstraint,
 )
 from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.ext.associationproxy import AssociationProxy, association_proxy
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from tickstone.core.air.conditions import AirConditions
@@ -83,6 +85,7 @@ class Rig(AirColumns, Deletable, Base):
 
     board: name of its family, empty when none is chosen. wiring, program: what differs from the
     defaults of the wiring's `Settings` and the `Program`. wiring_revision: counts its changes.
+    line: the port it was last heard on, and which column of its lines belongs to which sensor.
     """
 
     __tablename__ = "rig"
@@ -94,6 +97,7 @@ class Rig(AirColumns, Deletable, Base):
     wiring: Mapped[dict[str, Any]] = mapped_column(default=dict)
     program: Mapped[dict[str, Any]] = mapped_column(default=dict)
     wiring_revision: Mapped[int] = mapped_column(default=0)
+    line: Mapped[dict[str, Any]] = mapped_column(default=dict)
     created_at: Mapped[datetime] = mapped_column(default=utc_now)
     sensors: Mapped[list[Sensor]] = relationship(
         order_by="Sensor.position, Sensor.id",
@@ -188,51 +192,88 @@ class SignOff(Deletable, Base):
     at: Mapped[datetime] = mapped_column(default=utc_now)
 
 
-class Recording(AirColumns, Deletable, Base):
-    """Raw readings of one sensor, with the air they were taken in.
+class Take(AirColumns, Deletable, Base):
+    """What one line or file said: channels side by side, with the conditions it was taken in.
 
-    sha256: of the file it came from. *_time_us: the device's clock.
+    source: where it came from; kind is line, stand-in, page, file, demo, trim, split or join.
+    channels: for each its name, unit, quantity and the sensor it belongs to, or none.
+    conditions: light, height, battery, notes. gaps: stretches in which nothing could arrive.
+    state: open while it is recorded, then whole, or cut when the server ended first.
+    shape: how lines were read. sha256: of the file it came from. *_time_us: the board's clock, or
+    the host's when the lines held no time (`time_source` board or arrival).
     """
 
-    __tablename__ = "recording"
+    __tablename__ = "take"
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
-    sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), index=True)
+    rig_id: Mapped[int] = mapped_column(ForeignKey("rig.id"), index=True)
     name: Mapped[str]
     source_name: Mapped[str]
+    source: Mapped[dict[str, Any]] = mapped_column(default=dict)
     sha256: Mapped[str] = mapped_column(index=True)
-    samples: Mapped[int]
-    bad_lines: Mapped[int]
-    first_time_us: Mapped[int]
-    last_time_us: Mapped[int]
+    channels: Mapped[list[Any]]
+    samples: Mapped[int] = mapped_column(default=0)
+    bad_lines: Mapped[int] = mapped_column(default=0)
+    first_time_us: Mapped[int] = mapped_column(default=0)
+    last_time_us: Mapped[int] = mapped_column(default=0)
     recorded_at: Mapped[datetime] = mapped_column(default=utc_now)
-    sensor: Mapped[Sensor] = relationship()
+    conditions: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    tags: Mapped[list[Any]] = mapped_column(default=list)
+    gaps: Mapped[list[Any]] = mapped_column(default=list)
+    state: Mapped[str] = mapped_column(default="whole")
+    shape: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    time_source: Mapped[str] = mapped_column(default="board")
+    jitter_us: Mapped[float | None]
+    rig: Mapped[Rig] = relationship()
+    recordings: Mapped[list[Recording]] = relationship(
+        back_populates="take", order_by="Recording.channel"
+    )
 
     @property
     def duration_s(self) -> float:
-        """From the first reading to the last, s, by the device's clock."""
+        """From the first reading to the last, s."""
         return (self.last_time_us - self.first_time_us) / 1e6
 
     @property
     def rate_hz(self) -> float:
-        """Readings per second; 0 when the recording has no length."""
+        """Readings per second; 0 when the take has no length."""
         return (self.samples - 1) / self.duration_s if self.duration_s > 0 else 0.0
 
 
-class RecordingChunk(Base):
-    """A run of samples as compressed columns; see `chunks`."""
+class TakeChunk(Base):
+    """A run of samples: their times. time_overview: first time of each bucket; see `columns`."""
 
-    __tablename__ = "recording_chunk"
+    __tablename__ = "take_chunk"
 
-    recording_id: Mapped[int] = mapped_column(
-        ForeignKey("recording.id", ondelete="CASCADE"), primary_key=True
+    take_id: Mapped[int] = mapped_column(
+        ForeignKey("take.id", ondelete="CASCADE"), primary_key=True
     )
     sequence: Mapped[int] = mapped_column(primary_key=True)
     samples: Mapped[int]
     first_time_us: Mapped[int]
     last_time_us: Mapped[int]
     times: Mapped[bytes]
-    echoes: Mapped[bytes]
+    host_times: Mapped[bytes | None]
+    time_overview: Mapped[bytes | None]
+
+
+class TakeColumn(Base):
+    """One channel of one chunk, and its overview; see `columns`."""
+
+    __tablename__ = "take_column"
+    __table_args__ = (
+        ForeignKeyConstraint(
+            ["take_id", "sequence"],
+            ["take_chunk.take_id", "take_chunk.sequence"],
+            ondelete="CASCADE",
+        ),
+    )
+
+    take_id: Mapped[int] = mapped_column(primary_key=True)
+    channel: Mapped[int] = mapped_column(primary_key=True)
+    sequence: Mapped[int] = mapped_column(primary_key=True)
+    body: Mapped[bytes]
+    overview: Mapped[bytes | None]
 
 
 class BadLineChunk(Base):
@@ -240,13 +281,68 @@ class BadLineChunk(Base):
 
     __tablename__ = "bad_line_chunk"
 
-    recording_id: Mapped[int] = mapped_column(
-        ForeignKey("recording.id", ondelete="CASCADE"), primary_key=True
+    take_id: Mapped[int] = mapped_column(
+        ForeignKey("take.id", ondelete="CASCADE"), primary_key=True
     )
     sequence: Mapped[int] = mapped_column(primary_key=True)
     first_index: Mapped[int]
     lines: Mapped[int]
     body: Mapped[bytes]
+
+
+class TakeMark(Deletable, Base):
+    """A known true value of a channel held over a span of a take, or only a note; s from its start.
+
+    Marks of a ranger's distance are `Mark` rows of its recording instead: a calibration uses them.
+    """
+
+    __tablename__ = "take_mark"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    take_id: Mapped[int] = mapped_column(ForeignKey("take.id"), index=True)
+    channel: Mapped[int | None]
+    name: Mapped[str]
+    start_s: Mapped[float]
+    end_s: Mapped[float]
+    true_value: Mapped[float | None]
+    true_u: Mapped[float | None]
+    unit: Mapped[str]
+
+
+class Recording(Deletable, Base):
+    """One sensor's channel of a take, with the take's name, air and times."""
+
+    __tablename__ = "recording"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), index=True)
+    take_id: Mapped[int] = mapped_column(ForeignKey("take.id"), index=True)
+    channel: Mapped[int] = mapped_column(default=0)
+    sensor: Mapped[Sensor] = relationship()
+    take: Mapped[Take] = relationship(back_populates="recordings", lazy="joined")
+
+    name: AssociationProxy[str] = association_proxy("take", "name")
+    source_name: AssociationProxy[str] = association_proxy("take", "source_name")
+    sha256: AssociationProxy[str] = association_proxy("take", "sha256")
+    samples: AssociationProxy[int] = association_proxy("take", "samples")
+    bad_lines: AssociationProxy[int] = association_proxy("take", "bad_lines")
+    first_time_us: AssociationProxy[int] = association_proxy("take", "first_time_us")
+    recorded_at: AssociationProxy[datetime] = association_proxy("take", "recorded_at")
+
+    @property
+    def air(self) -> AirConditions:
+        """The air it was taken in."""
+        return self.take.air
+
+    @property
+    def duration_s(self) -> float:
+        """From the first reading to the last, s, by the device's clock."""
+        return self.take.duration_s
+
+    @property
+    def rate_hz(self) -> float:
+        """Readings per second; 0 when the recording has no length."""
+        return self.take.rate_hz
 
 
 class Mark(Deletable, Base):

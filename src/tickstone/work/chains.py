@@ -13,7 +13,7 @@ from tickstone.core.families.ultrasonic_ranger import RangerParameters, calibrat
 from tickstone.core.stages.calibration import Calibration as CalibrationStage
 from tickstone.core.stages.stop_threshold import StopThreshold
 from tickstone.core.stones.calibrated import AIR_CHANGE_LIMIT_C, air_change_c
-from tickstone.store.models import Calibration, Recording, Sensor, Threshold
+from tickstone.store.models import Calibration, Recording, Sensor, Take, Threshold
 
 
 def parameters_of(sensor: Sensor) -> RangerParameters:
@@ -73,6 +73,7 @@ def latest_recording(session: Session, sensor_id: int) -> Recording | None:
     return session.scalars(
         select(Recording)
         .where(Recording.sensor_id == sensor_id, Recording.deleted_at.is_(None))
-        .order_by(Recording.recorded_at.desc(), Recording.id.desc())
+        .join(Take, Take.id == Recording.take_id)
+        .order_by(Take.recorded_at.desc(), Recording.id.desc())
         .limit(1)
     ).first()

@@ -15,8 +15,9 @@ from sqlalchemy.orm import Session
 from tickstone.core.air.conditions import AirConditions
 from tickstone.formats.echo_log import EchoMapping, read_echo_log
 from tickstone.formats.log_shape import HEAD_BYTES, LogPreview, preview_log
-from tickstone.store.models import Recording
-from tickstone.store.recordings import RecordingWriter
+from tickstone.store.columns import Scaled
+from tickstone.store.models import Recording, Sensor, Take
+from tickstone.store.takes import Block, TakeWriter
 
 MOST_UPLOAD_BYTES = 1024 * 1024 * 1024
 MOST_WAITING = 20
@@ -136,27 +137,31 @@ def read_into(
 
     note: told after each block how many bytes, readings and bad lines there are so far.
     """
-    recording = Recording(
-        sensor_id=new.sensor_id,
+    sensor = session.get_one(Sensor, new.sensor_id)
+    take = Take(
+        rig_id=sensor.rig_id,
         name=new.name,
         source_name=new.source_name,
+        source={"kind": "file"},
         sha256=new.sha256,
         samples=0,
         bad_lines=0,
-        first_time_us=0,
-        last_time_us=0,
+        channels=[
+            {"name": "echo", "unit": "µs", "quantity": "echo time", "sensor_id": new.sensor_id}
+        ],
     )
-    recording.air = new.air
+    take.air = new.air
+    recording = Recording(sensor_id=new.sensor_id, take=take, channel=0)
     session.add(recording)
     session.flush()
-    writer = RecordingWriter(session, recording)
+    writer = TakeWriter(session, take)
     bad_lines = 0
     for batch in read_echo_log(file, mapping, stop):
-        writer.append(batch.time_us, batch.echo_ns)
+        writer.append(Block(batch.time_us, [Scaled(batch.echo_ns, 3)], [None]))
         writer.put_aside((bad.line, bad.text, bad.reason) for bad in batch.bad)
         bad_lines += len(batch.bad)
         note(batch.bytes_read, writer.samples, bad_lines)
-    writer.close()
+    writer.flush()
     return recording
 
 

@@ -21,7 +21,7 @@ from tickstone.api.schemas.log_import import (
 )
 from tickstone.formats.echo_log import EchoMapping
 from tickstone.formats.log_shape import UnreadableLogError
-from tickstone.store.models import Recording, Sensor
+from tickstone.store.models import Recording, Sensor, Take
 from tickstone.work.importing import MOST_UPLOAD_BYTES, LogImport, NewRecording
 
 router = APIRouter(prefix="/api/imports", tags=["imports"])
@@ -40,7 +40,8 @@ def _import_out(log: LogImport, session: SessionDep) -> ImportOut:
     same = session.execute(
         select(Recording, Sensor.name)
         .join(Sensor, Sensor.id == Recording.sensor_id)
-        .where(Recording.sha256 == log.sha256, Recording.deleted_at.is_(None))
+        .join(Take, Take.id == Recording.take_id)
+        .where(Take.sha256 == log.sha256, Recording.deleted_at.is_(None))
         .order_by(Recording.id)
     ).all()
     return ImportOut(

@@ -25,7 +25,7 @@ from tickstone.core.stages.stop_threshold import StopThreshold
 from tickstone.core.status import Status
 from tickstone.formats.distance_csv import write_distance_csv
 from tickstone.store.models import Recording, utc_now
-from tickstone.store.recordings import read_bad_lines
+from tickstone.store.takes import read_bad_lines
 from tickstone.work.chains import (
     calibration_stage,
     latest_threshold,
@@ -68,15 +68,17 @@ def change_recording(
     if body.name is not None:
         recording.name = body.name
     if body.air is not None:
-        recording.air = body.air.conditions()
+        recording.take.air = body.air.conditions()
     session.commit()
     return recording_out(recording)
 
 
 @router.delete("/{recording_id}", status_code=204)
 def delete_recording(recording: RecordingDep, session: SessionDep) -> None:
-    """Hide a recording; `restore` brings it back."""
+    """Hide a recording; `restore` brings it back. A take that served only this sensor goes too."""
     recording.deleted_at = utc_now()
+    if len(recording.take.channels) == 1:
+        recording.take.deleted_at = recording.deleted_at
     session.commit()
 
 
@@ -84,7 +86,7 @@ def delete_recording(recording: RecordingDep, session: SessionDep) -> None:
 def restore_recording(recording_id: RowId, session: SessionDep) -> RecordingOut:
     """Bring a hidden recording back."""
     recording = find(session, Recording, recording_id, deleted=True)
-    recording.deleted_at = None
+    recording.deleted_at = recording.take.deleted_at = None
     session.commit()
     return recording_out(recording)
 
@@ -101,7 +103,7 @@ def list_bad_lines(
         total=recording.bad_lines,
         lines=[
             BadLineOut(line=line, text=text, reason=reason)
-            for line, text, reason in read_bad_lines(session, recording.id, first, count)
+            for line, text, reason in read_bad_lines(session, recording.take_id, first, count)
         ],
     )
 

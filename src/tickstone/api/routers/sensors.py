@@ -32,7 +32,7 @@ from tickstone.core.findings import stone_findings
 from tickstone.core.stones.row import stones_for
 from tickstone.core.stones.stone import WorkStage
 from tickstone.core.wiring.netlist import Device, check_device
-from tickstone.store.models import Calibration, Recording, Sensor, SignOff, utc_now
+from tickstone.store.models import Calibration, Recording, Sensor, SignOff, Take, utc_now
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.chains import differing, latest_threshold, parameters_of
 from tickstone.work.standing import facts_of
@@ -48,7 +48,8 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
     recordings = session.scalars(
         select(Recording)
         .where(Recording.sensor_id == sensor.id, Recording.deleted_at.is_(None))
-        .order_by(Recording.recorded_at.desc(), Recording.id.desc())
+        .join(Take, Take.id == Recording.take_id)
+        .order_by(Take.recorded_at.desc(), Recording.id.desc())
     )
     calibrations = session.scalars(
         select(Calibration)

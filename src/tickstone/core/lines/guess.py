@@ -5,6 +5,7 @@ A guess is shown as one and can be changed; nothing is ever computed from it uns
 
 from __future__ import annotations
 
+import itertools
 import re
 import statistics
 from collections.abc import Sequence
@@ -104,7 +105,7 @@ def looks_like_time(name: str, unit: str, values: Sequence[float], place: int) -
     """How much a column looks like the board's clock: 0 not at all, up to about 3."""
     if unit and unit not in TIME_UNITS_US:
         return 0.0
-    steps = [b - a for a, b in zip(values, values[1:], strict=False)]
+    steps = [b - a for a, b in itertools.pairwise(values)]
     rising = sum(step > 0 for step in steps) / len(steps) if steps else 0.0
     even = 0.0
     if len(steps) >= 3 and rising > 0.8:
@@ -131,7 +132,7 @@ def time_unit_of(name: str, unit: str, values: Sequence[float]) -> str:
         return "µs"
     if "milli" in lowered:
         return "ms"
-    steps = [b - a for a, b in zip(values, values[1:], strict=False) if b > a]
+    steps = [b - a for a, b in itertools.pairwise(values) if b > a]
     step = statistics.median(steps) if steps else 50.0
     return "µs" if step >= 2_000 else "ms" if step >= 1 else "s"
 
@@ -142,7 +143,7 @@ def _echo_like(values: Sequence[float]) -> bool:
 
 
 def _rises(values: Sequence[float]) -> bool:
-    return all(b >= a for a, b in zip(values, values[1:], strict=False))
+    return all(b >= a for a, b in itertools.pairwise(values))
 
 
 def _counts(steps: Sequence[float]) -> bool:

@@ -1,0 +1,103 @@
+"""Bramble's board: two rangers, five strip sensors, a Hall switch, six axes, air and battery."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from tickstone.core.air.conditions import AirConditions
+from tickstone.core.models.battery import BatteryModel
+from tickstone.core.models.hall import HallModel, PulseCounter
+from tickstone.core.models.inertial import SixAxisModel, gravity_g
+from tickstone.core.models.ranger import RangerModel
+from tickstone.core.models.reflective import ReflectiveModel
+from tickstone.link.board.firmware import Firmware
+
+STRIP_MM = 38.0
+_TIMEOUT_US = 38_000
+_PLACES_MM = (-38.0, -19.0, 0.0, 19.0, 38.0)
+
+
+class BrambleBoard(Firmware):
+    """Comma-separated values with a header, 25 lines a second, µs of a 32-bit counter."""
+
+    name = "bramble"
+    label = "Bramble, the seed-tray cart"
+    controls = ("target", "side", "pitch", "roll", "spin", "light", "line", "height", "air")
+    fault_words = (
+        *("unplug", "stuck", "swapped", "no_pull_up", "both_edges", "wrong_supply"),
+        *("loose_ground", "saturated", "reset_loop", "wrap"),
+    )
+
+    def __init__(self, seed: int) -> None:
+        super().__init__(seed)
+        self._hall = HallModel((0.0, 0.243, 0.508, 0.747))
+        self._counter = PulseCounter()
+        self._strip = [ReflectiveModel(place) for place in _PLACES_MM]
+        self._deck = SixAxisModel()
+        self._battery = BatteryModel()
+        self._stuck_us: int | None = None
+        self._turns = 0.0
+
+    def banner(self) -> list[str]:
+        return [
+            "",
+            "Bramble cart, bench program 7",
+            "t_us,front_us,left_us,ir1,ir2,ir3,ir4,ir5,hall_count,hall_gap_us,"
+            "ax,ay,az,gx,gy,gz,air_degC,batt",
+        ]
+
+    def sense(self) -> str:
+        world = self.world
+        front = self._echo(world.target_m, 0.0012, 1.0008)
+        left = self._echo(world.side_m, 0.0, 0.9995)
+        if "swapped" in self.faults:
+            front, left = left, front
+        if "stuck" in self.faults:
+            self._stuck_us = front if self._stuck_us is None else self._stuck_us
+            front = self._stuck_us
+        else:
+            self._stuck_us = None
+        self._count_pulses()
+        lie = self.rng.normal(0.0, 60.0) if "loose_ground" in self.faults else 0.0
+        strip = [max(0, min(1023, round(self._reflected(model) + lie))) for model in self._strip]
+        force = gravity_g(math.radians(world.pitch_deg), math.radians(world.roll_deg))
+        moved = (force[0] + world.acceleration_g, force[1], force[2])
+        axes, rates = self._deck.counts(moved, world.rate_dps, self.rng)
+        current = 0.18 + 0.05 * world.spin
+        battery = round(self._battery.counts(self.age_s, current, self.rng) + lie / 3)
+        air = world.wanted["air"] + self.rng.normal(0.0, 0.06)
+        values = [
+            *(self.micros % 2**32, front, left, *strip),
+            *(self._counter.count % 2**16, self._counter.gap_us, *axes, *rates),
+        ]
+        return ",".join(map(str, values)) + f",{air:.1f},{battery}"
+
+    def _echo(self, distance_m: float, late_m: float, stretch: float) -> int:
+        air = AirConditions(self.world.wanted["air"], 0.5)
+        model = RangerModel(air, 0.0, late_m, stretch, 6.0, 0.012, 0.004)
+        reach = 0.8 if "wrong_supply" in self.faults else 4.0
+        if distance_m > reach:
+            return 0
+        echo = model.echoes_us(np.zeros(1), np.array([distance_m]), (), self.rng)
+        return min(_TIMEOUT_US, int(echo[0]))
+
+    def _reflected(self, model: ReflectiveModel) -> int:
+        wanted = self.world.wanted
+        if "saturated" in self.faults:
+            return model.saturated
+        return model.counts(
+            wanted["line"], STRIP_MM, wanted["height"], wanted["light"] / 100.0, self.rng
+        )
+
+    def _count_pulses(self) -> None:
+        self._counter.both_edges = "both_edges" in self.faults
+        turned = self.world.turns - self._turns
+        for turns, falls in self._hall.edges(self._turns, self.world.turns, self.rng):
+            share = (turns - self._turns) / turned
+            self._counter.take(self.micros - (1.0 - share) * self.period_s * 1e6, falls)
+        self._turns = self.world.turns
+        if "no_pull_up" in self.faults:
+            for _ in range(int(self.rng.poisson(3.0))):
+                self._counter.take(self.micros - float(self.rng.uniform(0, 3e4)), True)
