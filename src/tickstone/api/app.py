@@ -22,6 +22,9 @@ from tickstone.api.routers import ROUTERS
 from tickstone.store.database import sessions
 from tickstone.work.cache import RecordingCache
 from tickstone.work.importing import ImportDesk
+from tickstone.work.live.desk import LineDesk
+from tickstone.work.live.taking import close_what_was_cut
+from tickstone.work.takes.plotting import OverviewCache
 
 LOOPBACK_NAMES = frozenset({"localhost", "127.0.0.1", "::1"})
 WEB_BUILD = Path(__file__).parents[3] / "web" / "dist"
@@ -32,6 +35,7 @@ async def _while_serving(app: FastAPI) -> AsyncIterator[None]:
     yield
     desk = getattr(app.state, "desk", None)
     if isinstance(desk, Desk):
+        desk.lines.close_all()
         desk.imports.close()
         desk.engine.dispose()
 
@@ -87,7 +91,12 @@ def make_app(
     app = describe_api()
     imports = ImportDesk(data_folder / "uploads")
     imports.open()
-    app.state.desk = Desk(engine, sessions(engine), RecordingCache(), imports)
+    make_session = sessions(engine)
+    with make_session() as session:
+        close_what_was_cut(session)
+    app.state.desk = Desk(
+        engine, make_session, RecordingCache(), imports, LineDesk(engine), OverviewCache()
+    )
     _serve_web(app, web_build)
     app.add_middleware(Guards, hosts=hosts)
     return app

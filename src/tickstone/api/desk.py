@@ -1,4 +1,4 @@
-"""What every request shares: the store, the cache, the imports; and looking rows up."""
+"""What every request shares: the store, the cache, the lines; and looking rows up."""
 
 from __future__ import annotations
 
@@ -11,10 +11,12 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from tickstone.api.problems import does_not_fit, not_found
-from tickstone.store.models import Deletable, Mark, Recording, Rig, Sensor
+from tickstone.store.models import Deletable, Mark, Recording, Rig, Sensor, Take
 from tickstone.work.cache import RecordingCache
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.importing import ImportDesk
+from tickstone.work.live.desk import LineDesk
+from tickstone.work.takes.plotting import OverviewCache
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +27,8 @@ class Desk:
     make_session: sessionmaker[Session]
     cache: RecordingCache
     imports: ImportDesk
+    lines: LineDesk
+    overviews: OverviewCache
 
 
 def desk_of(request: Request) -> Desk:
@@ -82,6 +86,10 @@ def recording_of(recording_id: RowId, session: SessionDep) -> Recording:
     return find(session, Recording, recording_id)
 
 
+def take_of(take_id: RowId, session: SessionDep) -> Take:
+    return find(session, Take, take_id)
+
+
 def mark_of(mark_id: RowId, session: SessionDep) -> Mark:
     return find(session, Mark, mark_id)
 
@@ -90,4 +98,5 @@ RigDep = Annotated[Rig, Depends(rig_of)]
 SensorDep = Annotated[Sensor, Depends(sensor_of)]
 RangerDep = Annotated[Sensor, Depends(ranger_of)]
 RecordingDep = Annotated[Recording, Depends(recording_of)]
+TakeDep = Annotated[Take, Depends(take_of)]
 MarkDep = Annotated[Mark, Depends(mark_of)]

@@ -123,6 +123,16 @@ class Chain:
         names = [stage.name for stage in self.stages]
         return Chain(self.stages[: names.index(name)]) if name in names else self
 
+    def through(self, name: str) -> Chain:
+        """The stages up to and including the last one called `name`.
+
+        Raises KeyError when there is none.
+        """
+        names = [stage.name for stage in self.stages]
+        if name not in names:
+            raise KeyError(name)
+        return Chain(self.stages[: len(names) - names[::-1].index(name)])
+
     def apply(self, signal: Signal) -> Signal:
         """Run a recording through every stage.
 

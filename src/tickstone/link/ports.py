@@ -92,7 +92,7 @@ def _stand_ins() -> list[Port]:
 
 
 def held_by(path: str) -> str:
-    """The program that has a port open, as far as this user may see; "" when nobody or ourselves."""
+    """The other program that has a port open, as far as this user may see, or ""."""
     try:
         target = os.path.realpath(path)
         for process in Path("/proc").iterdir():

@@ -100,15 +100,21 @@ class TakeWriter:
     """Appends samples and bad lines to one take, a full chunk at a time or when flushed.
 
     The take's totals follow with each write, so that what is committed is always in order.
+    next_*: numbers of the next chunk and run of bad lines, to go on where another writer ended.
     """
 
     session: Session
     take: Take
-    _sequence: int = 0
-    _bad_sequence: int = 0
+    next_sequence: int = 0
+    next_bad_sequence: int = 0
     _waiting: list[Block] = field(default_factory=list)
     _count: int = 0
     _bad: list[tuple[int, str, str]] = field(default_factory=list)
+
+    @property
+    def next_sequences(self) -> tuple[int, int]:
+        """Numbers of the next chunk and the next run of bad lines."""
+        return self.next_sequence, self.next_bad_sequence
 
     @property
     def samples(self) -> int:
@@ -145,8 +151,8 @@ class TakeWriter:
         whole = len(block) if everything else len(block) - len(block) % CHUNK_SAMPLES
         for first in range(0, whole, CHUNK_SAMPLES):
             part = block.between(first, min(first + CHUNK_SAMPLES, whole))
-            write_chunk(self.session, self.take.id, self._sequence, part)
-            self._sequence += 1
+            write_chunk(self.session, self.take.id, self.next_sequence, part)
+            self.next_sequence += 1
         if whole:
             if self.take.samples == 0:
                 self.take.first_time_us = int(block.time_us[0])
@@ -162,14 +168,14 @@ class TakeWriter:
             [
                 {
                     "take_id": self.take.id,
-                    "sequence": self._bad_sequence,
+                    "sequence": self.next_bad_sequence,
                     "first_index": self.take.bad_lines,
                     "lines": len(lines),
                     "body": pack_text(json.dumps(lines, ensure_ascii=False)),
                 }
             ],
         )
-        self._bad_sequence += 1
+        self.next_bad_sequence += 1
         self.take.bad_lines += len(lines)
 
 

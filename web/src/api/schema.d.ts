@@ -4,6 +4,50 @@
  */
 
 export interface paths {
+    "/api/boards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Boards
+         * @description The stand-in boards: what can be moved and what can go wrong on each.
+         */
+        get: operations["list_boards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Board
+         * @description Start a stand-in board; its port appears among the ports.
+         */
+        post: operations["start_board"];
+        /**
+         * Stop Board
+         * @description Stop a stand-in board that was started here.
+         */
+        delete: operations["stop_board"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/examples": {
         parameters: {
             query?: never;
@@ -380,6 +424,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Ports
+         * @description Ports with what is known of each, and which rig is being heard on it.
+         */
+        get: operations["list_ports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ports/speed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Guess Port Speed
+         * @description Try the common speeds until what comes is readable. Takes a few seconds at most.
+         */
+        post: operations["guess_port_speed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{recording_id}": {
         parameters: {
             query?: never;
@@ -396,7 +480,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Recording
-         * @description Hide a recording; `restore` brings it back.
+         * @description Hide a recording; `restore` brings it back. A take that served only this sensor goes too.
          */
         delete: operations["delete_recording"];
         options?: never;
@@ -584,6 +668,194 @@ export interface paths {
         patch: operations["change_rig"];
         trace?: never;
     };
+    "/api/rigs/{rig_id}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Line
+         * @description The open line of a rig; null when there is none.
+         */
+        get: operations["read_line"];
+        put?: never;
+        /**
+         * Open Line
+         * @description Listen to a port of this machine.
+         */
+        post: operations["open_line"];
+        /**
+         * Close Line
+         * @description Let go of the port. A recording is closed first.
+         */
+        delete: operations["close_line"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/line/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Judged Lines
+         * @description The last few hundred lines as they came, each with its verdict.
+         */
+        get: operations["list_judged_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/line/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark Line
+         * @description Mark a known true value on the recording that runs.
+         */
+        post: operations["mark_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/line/memory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Line Memory
+         * @description What is remembered of the rig's line: path, speed, resets, shape and sensors.
+         */
+        get: operations["read_line_memory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/line/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Recording
+         * @description Begin to keep all that arrives.
+         */
+        post: operations["start_recording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/line/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replay Take
+         * @description Play a take as if its board printed it now.
+         */
+        post: operations["replay_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/line/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Text
+         * @description Send a line of text to the board.
+         */
+        post: operations["send_text"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/line/shape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Shape
+         * @description Correct how lines are read. Remembered for this rig.
+         */
+        put: operations["change_shape"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/line/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Recording
+         * @description Close the recording; it is whole and can be looked at.
+         */
+        post: operations["stop_recording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{rig_id}/restore": {
         parameters: {
             query?: never;
@@ -618,6 +890,26 @@ export interface paths {
          * @description Add a sensor to a rig.
          */
         post: operations["add_sensor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Takes
+         * @description A rig's takes, newest first. search: in name, source, notes and tags.
+         */
+        get: operations["list_takes"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -986,6 +1278,238 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/take-marks/{mark_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Take Mark
+         * @description Take a mark off; `restore` puts it back.
+         */
+        delete: operations["delete_take_mark"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/take-marks/{mark_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Take Mark
+         * @description Put a mark back.
+         */
+        post: operations["restore_take_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join Takes
+         * @description One new take of several; they stay as they are.
+         */
+        post: operations["join_takes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Take
+         * @description What is known of a take.
+         */
+        get: operations["read_take"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Take
+         * @description Put a take away; `restore` brings it back.
+         */
+        delete: operations["delete_take"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Take
+         * @description Change a take's name, tags, air or conditions.
+         */
+        patch: operations["change_take"];
+        trace?: never;
+    };
+    "/api/takes/{take_id}/bad-lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Take Bad Lines
+         * @description Lines that were not plain data, with their place.
+         */
+        get: operations["list_take_bad_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Take Marks
+         * @description All marks, those that calibrations rest on among them, in the order of time.
+         */
+        get: operations["list_take_marks"];
+        put?: never;
+        /**
+         * Add Take Mark
+         * @description Mark a known true value, or note something. On a ranger, metres make a calibration mark.
+         */
+        post: operations["add_take_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/plot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plot Take
+         * @description A window of some channels, raw or after a stage, thinned to the points asked for.
+         */
+        post: operations["plot_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Take
+         * @description Bring a take back that was put away.
+         */
+        post: operations["restore_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/selection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Into Selection
+         * @description Statistics, histogram and spectrum of a stretch of one channel.
+         */
+        post: operations["look_into_selection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Split Take
+         * @description Two new takes; the whole one is put away.
+         */
+        post: operations["split_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/trim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trim Take
+         * @description A new take of one stretch; the whole one is put away.
+         */
+        post: operations["trim_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/thresholds/{threshold_id}": {
         parameters: {
             query?: never;
@@ -1227,20 +1751,18 @@ export interface components {
             what: string;
         };
         /**
-         * BoardOut
-         * @description The rig's board.
+         * BoardIn
+         * @description Start a stand-in board. The same seed gives the same noise.
+         * @example {
+         *       "seed": 1
+         *     }
          */
-        BoardOut: {
-            /** Label */
-            label: string;
-            /** Logic V */
-            logic_v: number;
-            /** Name */
-            name: string;
-            /** References */
-            references: string[];
-            /** What */
-            what: string;
+        BoardIn: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed?: number;
         };
         /**
          * CalibrationOut
@@ -1271,6 +1793,80 @@ export interface components {
             u_at_1m_m: number;
         };
         /**
+         * ChannelOut
+         * @description One channel. recording_id: the sensor's recording that calibrations can rest on.
+         */
+        ChannelOut: {
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Quantity */
+            quantity: string;
+            /** Recording Id */
+            recording_id: number | null;
+            /** Sensor Id */
+            sensor_id: number | null;
+            /** Sensor Name */
+            sensor_name: string;
+            /** Stages */
+            stages: string[];
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * ColumnChange
+         * @description What a column is called and taken for.
+         */
+        ColumnChange: {
+            /**
+             * Is Used
+             * @default true
+             */
+            is_used?: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Quantity
+             * @default number
+             * @enum {string}
+             */
+            quantity?: "time" | "echo time" | "distance" | "acceleration" | "rotation rate" | "angle" | "pulse" | "pulse count" | "pulse gap" | "speed" | "revolutions" | "temperature" | "humidity" | "voltage" | "converter counts" | "number";
+            /** Sensor Id */
+            sensor_id?: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+        };
+        /**
+         * ColumnOut
+         * @description A value of each line. channel: its number among the channels, None for the time.
+         */
+        ColumnOut: {
+            /** Channel */
+            channel: number | null;
+            /** Has Chain */
+            has_chain: boolean;
+            /** Is Time */
+            is_time: boolean;
+            /** Is Used */
+            is_used: boolean;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Position */
+            position: number;
+            /** Quantity */
+            quantity: string;
+            /** Sensor Id */
+            sensor_id: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * ComponentOut
          * @description A line of an uncertainty budget; contribution in the step's unit, standard uncertainty.
          */
@@ -1287,6 +1883,46 @@ export interface components {
             shared: boolean;
             /** U Input */
             u_input: number;
+        };
+        /**
+         * Conditions
+         * @description What the take was made in, besides the air.
+         */
+        "Conditions-Input": {
+            /** Battery V */
+            battery_v?: number | null;
+            /** Height Mm */
+            height_mm?: number | null;
+            /**
+             * Light
+             * @default
+             */
+            light?: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes?: string;
+        };
+        /**
+         * Conditions
+         * @description What the take was made in, besides the air.
+         */
+        "Conditions-Output": {
+            /** Battery V */
+            battery_v: number | null;
+            /** Height Mm */
+            height_mm: number | null;
+            /**
+             * Light
+             * @default
+             */
+            light: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
         };
         /**
          * ConnectionIn
@@ -1311,6 +1947,26 @@ export interface components {
             lead: string;
             /** To */
             to: string;
+        };
+        /**
+         * ControlOut
+         * @description Something that can be moved in a stand-in board's world.
+         */
+        ControlOut: {
+            /** High */
+            high: number;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Word */
+            word: string;
         };
         /**
          * CostOut
@@ -1453,6 +2109,18 @@ export interface components {
             what: string;
         };
         /**
+         * FaultOut
+         * @description Something that can go wrong on a stand-in board.
+         */
+        FaultOut: {
+            /** Label */
+            label: string;
+            /** Looks */
+            looks: string;
+            /** Word */
+            word: string;
+        };
+        /**
          * FieldProblem
          * @description One field that does not do.
          */
@@ -1546,6 +2214,18 @@ export interface components {
             time_s: number;
         };
         /**
+         * GapOut
+         * @description A stretch in which nothing could arrive, s from the start.
+         */
+        GapOut: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * ImportOut
          * @description A file on its way in.
          */
@@ -1600,6 +2280,39 @@ export interface components {
             unit: string;
         };
         /**
+         * JoinIn
+         * @description Takes to put one after the other, in this order. They need the same channels.
+         * @example {
+         *       "name": "all",
+         *       "take_ids": [
+         *         1,
+         *         2
+         *       ]
+         *     }
+         */
+        JoinIn: {
+            /** Name */
+            name: string;
+            /** Take Ids */
+            take_ids: number[];
+        };
+        /**
+         * JudgedOut
+         * @description A line as it came and what became of it.
+         */
+        JudgedOut: {
+            /** At S */
+            at_s: number;
+            /** Number */
+            number: number;
+            /** Reason */
+            reason: string;
+            /** Text */
+            text: string;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * LabelsIn
          * @description Labels printed beside the pins.
          * @example {
@@ -1627,6 +2340,152 @@ export interface components {
             role_words: string;
             /** Wants */
             wants: components["schemas"]["Ability"][];
+        };
+        /**
+         * LineOut
+         * @description An open line. jitter_us: how unevenly lines arrive, as a standard deviation.
+         */
+        LineOut: {
+            /** Axis S */
+            axis_s: number;
+            /** Bad */
+            bad: number;
+            /** Board */
+            board: string;
+            /** Bytes */
+            bytes: number;
+            /** Clock Note */
+            clock_note: string;
+            /** Jitter Us */
+            jitter_us: number | null;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Lines */
+            lines: number;
+            /** Lost */
+            lost: number;
+            /** Missing */
+            missing: number;
+            /** Path */
+            path: string;
+            /** Rate Hz */
+            rate_hz: number;
+            recording: components["schemas"]["RecordingNowOut"] | null;
+            /** Resets */
+            resets: boolean;
+            /** Revision */
+            revision: number;
+            /** Rig Id */
+            rig_id: number;
+            /** Rows */
+            rows: number;
+            shape: components["schemas"]["LineShapeOut"] | null;
+            /** Speed */
+            speed: number | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "live" | "lost" | "ended";
+            /** Text */
+            text: number;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
+         * LineShapeIn
+         * @description Correct how lines are read: take them apart otherwise, or rename and assign the columns.
+         *
+         *     With `kind` the shape is learnt anew in that manner; otherwise `columns` has one entry a column.
+         * @example {
+         *       "kind": "labelled"
+         *     }
+         */
+        LineShapeIn: {
+            /**
+             * Bare Hex
+             * @default false
+             */
+            bare_hex?: boolean;
+            /** Columns */
+            columns?: components["schemas"]["ColumnChange"][];
+            /**
+             * Decimal
+             * @default point
+             * @enum {string}
+             */
+            decimal?: "point" | "comma";
+            /** Kind */
+            kind?: ("json" | "labelled" | "separated" | "words" | "learn") | null;
+            /**
+             * Separator
+             * @default
+             * @enum {string}
+             */
+            separator?: "" | "comma" | "semicolon" | "tab" | "bar" | "space";
+            /** Time Position */
+            time_position?: number | null;
+            /**
+             * Time Unit
+             * @default ms
+             * @enum {string}
+             */
+            time_unit?: "ns" | "µs" | "ms" | "s" | "min" | "clock";
+        };
+        /**
+         * LineShapeOut
+         * @description How lines are read.
+         */
+        LineShapeOut: {
+            /** Bare Hex */
+            bare_hex: boolean;
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Decimal */
+            decimal: string;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Separator */
+            separator: string;
+            /** Time Unit */
+            time_unit: string;
+        };
+        /**
+         * LiveMarkIn
+         * @description A true value of a channel, held from `from_axis_s` to `to_axis_s` of the line's time.
+         * @example {
+         *       "channel": 0,
+         *       "from_axis_s": 3,
+         *       "to_axis_s": 6,
+         *       "true_value": 0.6,
+         *       "unit": "m"
+         *     }
+         */
+        LiveMarkIn: {
+            /** Channel */
+            channel?: number | null;
+            /** From Axis S */
+            from_axis_s: number;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** To Axis S */
+            to_axis_s: number;
+            /** True U */
+            true_u?: number | null;
+            /** True Value */
+            true_value?: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
         };
         /**
          * MarkIn
@@ -1756,6 +2615,25 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * OpenIn
+         * @description Listen to a port. Without a speed it is guessed by readable text.
+         * @example {
+         *       "path": "/dev/ttyS90",
+         *       "speed": 115200
+         *     }
+         */
+        OpenIn: {
+            /** Path */
+            path: string;
+            /**
+             * Resets
+             * @default true
+             */
+            resets?: boolean;
+            /** Speed */
+            speed?: number | null;
         };
         /**
          * Parameters
@@ -1989,6 +2867,79 @@ export interface components {
          */
         PinUse: "none" | "serial" | "boot" | "lamp";
         /**
+         * PlotChannelIn
+         * @description A channel to draw. stage: "" for raw, or the name of the chain's stage to stop after.
+         */
+        PlotChannelIn: {
+            /** Channel */
+            channel: number;
+            /**
+             * Stage
+             * @default
+             */
+            stage?: string;
+        };
+        /**
+         * PlotIn
+         * @description A window to draw, at most `points` of each channel.
+         * @example {
+         *       "channels": [
+         *         {
+         *           "channel": 0
+         *         }
+         *       ]
+         *     }
+         */
+        PlotIn: {
+            /** Channels */
+            channels: components["schemas"]["PlotChannelIn"][];
+            /** From S */
+            from_s?: number | null;
+            /**
+             * Points
+             * @default 1600
+             */
+            points?: number;
+            /** To S */
+            to_s?: number | null;
+        };
+        /**
+         * PlotOut
+         * @description A window of a take. took_ms: on the server.
+         */
+        PlotOut: {
+            /** From S */
+            from_s: number;
+            /** Series */
+            series: components["schemas"]["SeriesOut"][];
+            /** To S */
+            to_s: number;
+            /** Took Ms */
+            took_ms: number;
+        };
+        /**
+         * PortOut
+         * @description A port of this machine. `held_by`: another program that has it open.
+         */
+        PortOut: {
+            /** Detail */
+            detail: string;
+            /** Held By */
+            held_by: string;
+            /** Is Stand In */
+            is_stand_in: boolean;
+            /** Label */
+            label: string;
+            /** Path */
+            path: string;
+            /** Rig Id */
+            rig_id: number | null;
+            /** Rig Name */
+            rig_name: string;
+            /** Speed */
+            speed: number | null;
+        };
+        /**
          * PreviewRow
          * @description A line of the file, cut into cells.
          */
@@ -2210,6 +3161,19 @@ export interface components {
             width: number;
         };
         /**
+         * RecordIn
+         * @description Begin a take. Without air, the rig's.
+         * @example {
+         *       "name": "walk along the bench"
+         *     }
+         */
+        RecordIn: {
+            air?: components["schemas"]["Air-Input"] | null;
+            conditions?: components["schemas"]["Conditions-Input"];
+            /** Name */
+            name: string;
+        };
+        /**
          * RecordingChange
          * @description What to change of a recording. The raw readings themselves never change.
          * @example {
@@ -2222,6 +3186,26 @@ export interface components {
             air?: components["schemas"]["Air-Input"] | null;
             /** Name */
             name?: string | null;
+        };
+        /**
+         * RecordingNowOut
+         * @description A take while it is recorded.
+         */
+        RecordingNowOut: {
+            /** Bad Lines */
+            bad_lines: number;
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: number;
+            /** Started At S */
+            started_at_s: number;
+            /** Take Id */
+            take_id: number;
+            /** Trouble */
+            trouble: string;
+            /** Written Samples */
+            written_samples: number;
         };
         /**
          * RecordingOut
@@ -2273,6 +3257,23 @@ export interface components {
             key: string;
             /** Revision */
             revision?: number | null;
+        };
+        /**
+         * ReplayIn
+         * @description Play a take as if it came now. pace: 1 as it was.
+         * @example {
+         *       "pace": 1,
+         *       "take_id": 1
+         *     }
+         */
+        ReplayIn: {
+            /**
+             * Pace
+             * @default 1
+             */
+            pace?: number;
+            /** Take Id */
+            take_id: number;
         };
         /**
          * ResultOut
@@ -2409,6 +3410,89 @@ export interface components {
             sensor_name: string;
         };
         /**
+         * SelectionIn
+         * @description A stretch of one channel to look into.
+         * @example {
+         *       "channel": 0,
+         *       "from_s": 0,
+         *       "to_s": 2
+         *     }
+         */
+        SelectionIn: {
+            /** Channel */
+            channel: number;
+            /** From S */
+            from_s: number;
+            /**
+             * Stage
+             * @default
+             */
+            stage?: string;
+            /** To S */
+            to_s: number;
+        };
+        /**
+         * SelectionOut
+         * @description What a stretch holds. sd: standard deviation of one sample; pulses: rises through the middle.
+         *
+         *     at_from, at_to: the samples nearest to the two ends.
+         */
+        SelectionOut: {
+            /** At From */
+            at_from: number | null;
+            /** At From S */
+            at_from_s: number | null;
+            /** At To */
+            at_to: number | null;
+            /** At To S */
+            at_to_s: number | null;
+            /** Flagged */
+            flagged: number;
+            /** Highest */
+            highest: number | null;
+            /** Histogram */
+            histogram: number[];
+            /** Histogram Edges */
+            histogram_edges: number[];
+            /** Interval Sd S */
+            interval_sd_s: number | null;
+            /** Lowest */
+            lowest: number | null;
+            /** Mean */
+            mean: number | null;
+            /** N */
+            n: number;
+            /** Pulse Hz */
+            pulse_hz: number | null;
+            /** Pulses */
+            pulses: number;
+            /** Rate Hz */
+            rate_hz: number | null;
+            /** Sd */
+            sd: number | null;
+            /** Spectrum */
+            spectrum: number[];
+            /** Spectrum Hz */
+            spectrum_hz: number[];
+            /** Spectrum Note */
+            spectrum_note: string;
+            /** Spectrum Unit */
+            spectrum_unit: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * SendIn
+         * @description A line of text for the board.
+         * @example {
+         *       "text": "target 0.6"
+         *     }
+         */
+        SendIn: {
+            /** Text */
+            text: string;
+        };
+        /**
          * SensorChange
          * @description What to change of a sensor. `calibration_id`: one of its own, or null for none.
          * @example {
@@ -2514,6 +3598,34 @@ export interface components {
             place: string;
             /** Stones */
             stones: components["schemas"]["StoneOut"][];
+        };
+        /**
+         * SeriesOut
+         * @description One drawn channel. low, high: of what each point stands for; the same for a single sample.
+         *
+         *     flag_s, flag: where flagged samples stand, thinned to one a pixel.
+         */
+        SeriesOut: {
+            /** Channel */
+            channel: number;
+            /** Flag */
+            flag: string[];
+            /** Flag S */
+            flag_s: number[];
+            /** High */
+            high: (number | null)[];
+            /** Is Thinned */
+            is_thinned: boolean;
+            /** Low */
+            low: (number | null)[];
+            /** Samples */
+            samples: number;
+            /** Stage */
+            stage: string;
+            /** Time S */
+            time_s: number[];
+            /** Unit */
+            unit: string;
         };
         /**
          * SettingsIn
@@ -2632,6 +3744,45 @@ export interface components {
             /** Note */
             note: string;
             stage: components["schemas"]["WorkStage"];
+        };
+        /**
+         * SpanIn
+         * @description A stretch of a take, s from its start.
+         * @example {
+         *       "from_s": 0.5,
+         *       "to_s": 2
+         *     }
+         */
+        SpanIn: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /**
+         * SpeedGuessOut
+         * @description What was heard at each speed.
+         */
+        SpeedGuessOut: {
+            /** Heard */
+            heard: [
+                number,
+                number,
+                number
+            ][];
+            /** Speed */
+            speed: number | null;
+        };
+        /**
+         * SplitIn
+         * @description Where to split a take, s from its start.
+         * @example {
+         *       "at_s": 1
+         *     }
+         */
+        SplitIn: {
+            /** At S */
+            at_s: number;
         };
         /**
          * SpotOut
@@ -2781,6 +3932,131 @@ export interface components {
             travel_blind_m: number;
             /** Travel Braking M */
             travel_braking_m: number;
+        };
+        /**
+         * TakeChange
+         * @description What to change of a take. The samples never change.
+         * @example {
+         *       "name": "walk 3",
+         *       "tags": [
+         *         "bench",
+         *         "curtain"
+         *       ]
+         *     }
+         */
+        TakeChange: {
+            air?: components["schemas"]["Air-Input"] | null;
+            conditions?: components["schemas"]["Conditions-Input"] | null;
+            /** Name */
+            name?: string | null;
+            /** Tags */
+            tags?: string[] | null;
+        };
+        /**
+         * TakeMarkIn
+         * @description A true value of a channel held over a span, or a note when there is no value.
+         * @example {
+         *       "channel": 0,
+         *       "end_s": 6,
+         *       "start_s": 3,
+         *       "true_value": 0.6,
+         *       "unit": "m"
+         *     }
+         */
+        TakeMarkIn: {
+            /** Channel */
+            channel?: number | null;
+            /** End S */
+            end_s: number;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Start S */
+            start_s: number;
+            /** True U */
+            true_u?: number | null;
+            /** True Value */
+            true_value?: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit?: string;
+        };
+        /**
+         * TakeMarkOut
+         * @description A mark as kept. kind: recording when it is one that a calibration can rest on.
+         */
+        TakeMarkOut: {
+            /** Channel */
+            channel: number | null;
+            /** End S */
+            end_s: number;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "take" | "recording";
+            /** Name */
+            name: string;
+            /** Start S */
+            start_s: number;
+            /** True U */
+            true_u: number | null;
+            /** True Value */
+            true_value: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * TakeOut
+         * @description A take as kept. state: open, whole, or cut when the server ended before it was closed.
+         */
+        TakeOut: {
+            air: components["schemas"]["Air-Output"];
+            /** Bad Lines */
+            bad_lines: number;
+            /** Channels */
+            channels: components["schemas"]["ChannelOut"][];
+            conditions: components["schemas"]["Conditions-Output"];
+            /** Duration S */
+            duration_s: number;
+            /** Gaps */
+            gaps: components["schemas"]["GapOut"][];
+            /** Id */
+            id: number;
+            /** Jitter Us */
+            jitter_us: number | null;
+            /** Name */
+            name: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Rig Id */
+            rig_id: number;
+            /** Samples */
+            samples: number;
+            /** Source Kind */
+            source_kind: string;
+            /** Source Name */
+            source_name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "whole" | "cut";
+            /** Tags */
+            tags: string[];
+            /** Time Source */
+            time_source: string;
         };
         /**
          * ThresholdDraft
@@ -3047,7 +4323,7 @@ export interface components {
         WiringOut: {
             /** Bill */
             bill: components["schemas"]["BillLineOut"][];
-            board: components["schemas"]["BoardOut"] | null;
+            board: components["schemas"]["tickstone__api__schemas__wiring__BoardOut"] | null;
             /** Colours */
             colours: string[];
             /** Devices */
@@ -3129,6 +4405,40 @@ export interface components {
             /** Steps */
             steps: components["schemas"]["StepOut"][];
         };
+        /**
+         * BoardOut
+         * @description A stand-in board. `path`: its port while it runs, else empty.
+         */
+        tickstone__api__schemas__live__BoardOut: {
+            /** Controls */
+            controls: components["schemas"]["ControlOut"][];
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Speed */
+            speed: number;
+        };
+        /**
+         * BoardOut
+         * @description The rig's board.
+         */
+        tickstone__api__schemas__wiring__BoardOut: {
+            /** Label */
+            label: string;
+            /** Logic V */
+            logic_v: number;
+            /** Name */
+            name: string;
+            /** References */
+            references: string[];
+            /** What */
+            what: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3138,6 +4448,101 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    list_boards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["tickstone__api__schemas__live__BoardOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["tickstone__api__schemas__live__BoardOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["tickstone__api__schemas__live__BoardOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_examples: {
         parameters: {
             query?: never;
@@ -3847,6 +5252,68 @@ export interface operations {
             };
         };
     };
+    list_ports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guess_port_speed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpeedGuessOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_recording: {
         parameters: {
             query?: never;
@@ -4327,6 +5794,369 @@ export interface operations {
             };
         };
     };
+    read_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineOut"] | null;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_judged_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mark_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LiveMarkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeMarkOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_line_memory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_recording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    replay_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineShapeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_recording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     restore_rig: {
         parameters: {
             query?: never;
@@ -4380,6 +6210,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SensorOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_takes: {
+        parameters: {
+            query?: {
+                search?: string;
+                tag?: string;
+                put_away?: boolean;
+            };
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"][];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -5071,6 +6936,465 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SignOffOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_take_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_take_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeMarkOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join_takes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_take_bad_lines: {
+        parameters: {
+            query?: {
+                first?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BadLinesOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_take_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeMarkOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_take_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeMarkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeMarkOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plot_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlotIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlotOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_into_selection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SelectionIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SelectionOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    split_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trim_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

@@ -5,13 +5,17 @@ from tickstone.api.routers import (
     examples,
     families,
     imports,
+    lines,
     marks,
     parts,
+    ports,
     recordings,
     rigs,
     sensors,
+    takes,
     thresholds,
     timing,
+    watching,
     wiring,
 )
 
@@ -28,4 +32,8 @@ ROUTERS = (
     wiring.router,
     timing.router,
     parts.router,
+    ports.router,
+    lines.router,
+    takes.router,
+    watching.router,
 )

@@ -1,10 +1,10 @@
-"""Reading lines with a shape that is learnt on the way; what does not fit is kept with its place."""
+"""Reading lines with a shape learnt on the way; what does not fit is kept with its place."""
 
 from __future__ import annotations
 
 import math
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -62,18 +62,20 @@ class LineReader:
     """Learns the shape of the first lines, then reads them and all that follow.
 
     shape: given when the person or an earlier session has settled it. manner: what the person has
-    settled of it. learns_again: whether a change of shape is followed.
+    settled of it. settle_shape: what an earlier session has to say of a shape just learnt.
+    learns_again: whether a change of shape is followed.
 
     >>> from tickstone.core.lines.splitter import LineSplitter
     >>> splitter, reader = LineSplitter(), LineReader()
-    >>> text = b"hello\\n" + b"".join(b"t:%d x:%d\\n" % (50 * n, 7 * n) for n in range(9)) + b"\\x80\\x81\\x82\\n"
-    >>> rows, judged = reader.feed(splitter.feed(text, 0))
+    >>> text = b"".join(b"t:%d x:%d\\n" % (50 * n, 7 * n) for n in range(9))
+    >>> rows, judged = reader.feed(splitter.feed(b"hello\\n" + text + b"\\x80\\x81\\n", 0))
     >>> [row.values for row in rows][:3], judged[-1].reason
     ([(0.0,), (7.0,), (14.0,)], 'it is not text: wrong speed, or noise on the line')
     """
 
     shape: LineShape | None = None
     manner: Manner | None = None
+    settle_shape: Callable[[LineShape], LineShape] = lambda shape: shape
     learns_again: bool = True
     clock: BoardClock | None = None
     relearned: int = 0
@@ -81,6 +83,8 @@ class LineReader:
     _waiting: list[RawLine] = field(default_factory=list)
     _strangers: list[RawLine] = field(default_factory=list)
     _recent: list[str] = field(default_factory=list)
+    _banner: set[str] = field(default_factory=set)
+    _is_at_start: bool = False
 
     def feed(self, lines: Iterable[RawLine]) -> tuple[list[Row], list[JudgedLine]]:
         """Rows and verdicts; nothing while there is too little to learn from."""
@@ -127,10 +131,12 @@ class LineReader:
             shape = learn_shape(clear * (4 * ENOUGH_LINES), self.manner)
         if shape is None:
             return
-        self.shape = shape
+        self.shape = self.settle_shape(shape)
         waiting, self._waiting = self._waiting, []
+        self._is_at_start = True
         for line in waiting:
             self._read(line, rows, judged)
+        self._is_at_start = False
 
     def _give_up_on_oldest(self, judged: list[JudgedLine]) -> None:
         """Lines that nothing could be learnt from are kept as such; learning goes on."""
@@ -158,6 +164,7 @@ class LineReader:
             return
         row, reason = outcome
         self._strangers.clear()
+        self._is_at_start = False
         rows.append(row)
         self._recent.append(line.text)
         if len(self._recent) > MOST_LEARNING_LINES:
@@ -173,7 +180,7 @@ class LineReader:
             return
         numbers = {line.number for line in strangers}
         judged[:] = [one for one in judged if one.number not in numbers]
-        self.shape, self.clock = shape, None
+        self.shape, self.clock = self.settle_shape(shape), None
         self.relearned += 1
         for line in strangers:
             self._read(line, rows, judged)
@@ -199,6 +206,11 @@ class LineReader:
                 return judged("text", "a comment")
             if not any(c.isdigit() for c in text):
                 return judged("text", "words only, no value")
+            if text in self._banner:
+                return judged("text", "what the board prints when it starts")
+            if self._is_at_start:
+                self._banner.add(text)
+                return judged("text", "it came before the first values")
             return judged("bad", found)
         values, statuses, reason = found
         if line.is_cut:

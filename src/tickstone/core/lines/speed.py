@@ -25,8 +25,8 @@ _TEXT = frozenset(range(0x20, 0x7F)) | {0x09, 0x0A, 0x0D}
 def readable_share(data: bytes) -> float:
     """How much of what was heard is text a board would print: 0 to 1.
 
-    Bytes of printable ASCII count, and lines have to end; a micro or degree sign in UTF-8 or Latin-1
-    costs little. The first line is left out: it is often joined half way.
+    Bytes of printable ASCII count, and lines have to end; a micro or degree sign costs little. The
+    first line is left out: it is often joined half way.
 
     >>> readable_share(b"8,77\\r\\n5831,77\\r\\n5840,77\\r\\n")
     1.0

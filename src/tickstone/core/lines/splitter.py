@@ -37,8 +37,8 @@ class LineSplitter:
     >>> splitter = LineSplitter()
     >>> [line.text for line in splitter.feed(b"1,2\\r\\n3,", 0)]
     ['1,2']
-    >>> [line.text for line in splitter.feed(b"4\\r", 0)], [line.text for line in splitter.feed(b"\\n5\\n", 0)]
-    (['3,4'], ['5'])
+    >>> [line.text for data in (b"4\\r", b"\\n5\\n") for line in splitter.feed(data, 0)]
+    ['3,4', '5']
     """
 
     byte_us: float = 0.0

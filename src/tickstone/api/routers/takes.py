@@ -1,0 +1,417 @@
+"""Takes: find, look at, mark, trim, split, join, put away."""
+
+from __future__ import annotations
+
+import math
+import time
+from typing import Annotated, Any, Literal, cast
+
+from fastapi import APIRouter, Query
+from sqlalchemy import Text, or_, select
+from sqlalchemy.orm import Session
+
+from tickstone.api.desk import CatalogueDep, DeskDep, RigDep, RowId, SessionDep, TakeDep, find
+from tickstone.api.problems import ProblemError, does_not_fit
+from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.live import Conditions
+from tickstone.api.schemas.recording import BadLineOut, BadLinesOut
+from tickstone.api.schemas.take import (
+    ChannelOut,
+    GapOut,
+    JoinIn,
+    PlotIn,
+    PlotOut,
+    SelectionIn,
+    SelectionOut,
+    SeriesOut,
+    SpanIn,
+    SplitIn,
+    TakeChange,
+    TakeMarkIn,
+    TakeMarkOut,
+    TakeOut,
+)
+from tickstone.core.status import Status
+from tickstone.store.models import Mark, Recording, Sensor, Take, TakeMark, utc_now
+from tickstone.store.takes import read_bad_lines
+from tickstone.work.catalogue import Catalogue, catalogue_of
+from tickstone.work.takes.channel import chain_of_channel
+from tickstone.work.takes.editing import bring_back, join, put_away, split, trim
+from tickstone.work.takes.plotting import SOME_FLAGGED, Series, draw
+from tickstone.work.takes.selection import look_into
+
+router = APIRouter(prefix="/api", tags=["takes"])
+
+
+def take_out(take: Take, catalogue: Catalogue | None = None) -> TakeOut:
+    """A take without its samples."""
+    session = Session.object_session(take)
+    assert session is not None
+    catalogue = catalogue or catalogue_of(session)
+    recordings = {r.channel: r.id for r in take.recordings if r.deleted_at is None}
+    origin = take.first_time_us
+    return TakeOut(
+        id=take.id,
+        rig_id=take.rig_id,
+        name=take.name,
+        source_name=take.source_name,
+        source_kind=str(take.source.get("kind", "file")),
+        state=cast(Literal["open", "whole", "cut"], take.state),
+        samples=take.samples,
+        bad_lines=take.bad_lines,
+        duration_s=take.duration_s,
+        rate_hz=take.rate_hz,
+        recorded_at=take.recorded_at,
+        time_source=take.time_source,
+        jitter_us=take.jitter_us,
+        air=Air.of(take.air),
+        conditions=Conditions.model_validate(take.conditions),
+        tags=take.tags,
+        gaps=[
+            GapOut(
+                from_s=(gap["from_us"] - origin) / 1e6,
+                to_s=(gap["to_us"] - origin) / 1e6,
+                why=gap["why"],
+            )
+            for gap in take.gaps
+        ],
+        channels=[
+            _channel_out(session, take, number, channel, recordings.get(number), catalogue)
+            for number, channel in enumerate(take.channels)
+        ],
+    )
+
+
+def _channel_out(
+    session: Session,
+    take: Take,
+    number: int,
+    channel: dict[str, Any],
+    recording_id: int | None,
+    catalogue: Catalogue,
+) -> ChannelOut:
+    sensor_id = channel.get("sensor_id")
+    sensor = session.get(Sensor, sensor_id) if sensor_id is not None else None
+    return ChannelOut(
+        number=number,
+        name=channel["name"],
+        unit=channel["unit"],
+        quantity=channel["quantity"],
+        sensor_id=sensor.id if sensor else None,
+        sensor_name=sensor.name if sensor else "",
+        recording_id=recording_id,
+        stages=chain_of_channel(session, take, number, catalogue).stages,
+    )
+
+
+def take_mark_out(mark: TakeMark) -> TakeMarkOut:
+    """A mark of a take."""
+    return TakeMarkOut(
+        id=mark.id,
+        kind="take",
+        channel=mark.channel,
+        name=mark.name,
+        start_s=mark.start_s,
+        end_s=mark.end_s,
+        true_value=mark.true_value,
+        true_u=mark.true_u,
+        unit=mark.unit,
+    )
+
+
+@router.get("/rigs/{rig_id}/takes")
+def list_takes(
+    rig: RigDep,
+    session: SessionDep,
+    catalogue: CatalogueDep,
+    search: Annotated[str, Query(max_length=100)] = "",
+    tag: Annotated[str, Query(max_length=40)] = "",
+    put_away: bool = False,
+) -> list[TakeOut]:
+    """A rig's takes, newest first. search: in name, source, notes and tags."""
+    query = select(Take).where(
+        Take.rig_id == rig.id,
+        Take.deleted_at.is_not(None) if put_away else Take.deleted_at.is_(None),
+    )
+    for word in search.split():
+        pattern = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+        query = query.where(
+            or_(
+                Take.name.ilike(pattern),
+                Take.source_name.ilike(pattern),
+                Take.conditions["notes"].astext.ilike(pattern),
+                Take.tags.cast(Text).ilike(pattern),
+                Take.channels.cast(Text).ilike(pattern),
+            )
+        )
+    if tag:
+        query = query.where(Take.tags.contains([tag]))
+    takes = session.scalars(query.order_by(Take.recorded_at.desc(), Take.id.desc()).limit(500))
+    return [take_out(take, catalogue) for take in takes]
+
+
+@router.get("/takes/{take_id}")
+def read_take(take: TakeDep, catalogue: CatalogueDep) -> TakeOut:
+    """What is known of a take."""
+    return take_out(take, catalogue)
+
+
+@router.patch("/takes/{take_id}")
+def change_take(take: TakeDep, body: TakeChange, session: SessionDep) -> TakeOut:
+    """Change a take's name, tags, air or conditions."""
+    if body.name is not None:
+        take.name = body.name
+    if body.tags is not None:
+        take.tags = list(dict.fromkeys(body.tags))
+    if body.air is not None:
+        take.air = body.air.conditions()
+    if body.conditions is not None:
+        take.conditions = body.conditions.model_dump()
+    session.commit()
+    return take_out(take)
+
+
+@router.delete("/takes/{take_id}", status_code=204)
+def delete_take(take: TakeDep, session: SessionDep) -> None:
+    """Put a take away; `restore` brings it back."""
+    if take.state == "open":
+        raise ProblemError(409, "Recording", "It is being recorded now. Stop it first.")
+    put_away(take)
+    session.commit()
+
+
+@router.post("/takes/{take_id}/restore")
+def restore_take(take_id: RowId, session: SessionDep) -> TakeOut:
+    """Bring a take back that was put away."""
+    take = find(session, Take, take_id, deleted=True)
+    bring_back(take)
+    session.commit()
+    return take_out(take)
+
+
+@router.post("/takes/{take_id}/trim", status_code=201)
+def trim_take(take: TakeDep, body: SpanIn, session: SessionDep) -> TakeOut:
+    """A new take of one stretch; the whole one is put away."""
+    if body.to_s <= body.from_s:
+        raise does_not_fit("the stretch ends before it begins", "to_s")
+    return _edited(session, lambda: trim(session, take, body.from_s, body.to_s), "from_s")
+
+
+@router.post("/takes/{take_id}/split", status_code=201)
+def split_take(take: TakeDep, body: SplitIn, session: SessionDep) -> list[TakeOut]:
+    """Two new takes; the whole one is put away."""
+    try:
+        parts = split(session, take, body.at_s)
+    except ValueError as error:
+        session.rollback()
+        raise does_not_fit(str(error), "at_s") from error
+    session.commit()
+    return [take_out(part) for part in parts]
+
+
+@router.post("/takes/join", status_code=201)
+def join_takes(body: JoinIn, session: SessionDep) -> TakeOut:
+    """One new take of several; they stay as they are."""
+    takes = [find(session, Take, take_id) for take_id in body.take_ids]
+    return _edited(session, lambda: join(session, takes, body.name), "take_ids")
+
+
+def _edited(session: Session, edit: Any, field: str) -> TakeOut:
+    try:
+        fresh = edit()
+    except ValueError as error:
+        session.rollback()
+        raise does_not_fit(str(error), field) from error
+    session.commit()
+    return take_out(fresh)
+
+
+@router.get("/takes/{take_id}/bad-lines")
+def list_take_bad_lines(
+    take: TakeDep,
+    session: SessionDep,
+    first: Annotated[int, Query(ge=0, le=2**40)] = 0,
+    count: Annotated[int, Query(ge=1, le=500)] = 100,
+) -> BadLinesOut:
+    """Lines that were not plain data, with their place."""
+    return BadLinesOut(
+        total=take.bad_lines,
+        lines=[
+            BadLineOut(line=line, text=text, reason=reason)
+            for line, text, reason in read_bad_lines(session, take.id, first, count)
+        ],
+    )
+
+
+@router.get("/takes/{take_id}/marks")
+def list_take_marks(take: TakeDep, session: SessionDep) -> list[TakeMarkOut]:
+    """All marks, those that calibrations rest on among them, in the order of time."""
+    own = session.scalars(
+        select(TakeMark).where(TakeMark.take_id == take.id, TakeMark.deleted_at.is_(None))
+    )
+    theirs = session.execute(
+        select(Mark, Recording.channel)
+        .join(Recording, Recording.id == Mark.recording_id)
+        .where(
+            Recording.take_id == take.id,
+            Recording.deleted_at.is_(None),
+            Mark.deleted_at.is_(None),
+        )
+    ).all()
+    marks = [take_mark_out(mark) for mark in own]
+    marks += [_recording_mark_out(mark, channel) for mark, channel in theirs]
+    return sorted(marks, key=lambda mark: (mark.start_s, mark.id))
+
+
+def _recording_mark_out(mark: Mark, channel: int) -> TakeMarkOut:
+    return TakeMarkOut(
+        id=mark.id,
+        kind="recording",
+        channel=channel,
+        name=mark.name,
+        start_s=mark.start_s,
+        end_s=mark.end_s,
+        true_value=mark.true_m,
+        true_u=mark.true_u_m,
+        unit="m",
+    )
+
+
+@router.post("/takes/{take_id}/marks", status_code=201)
+def add_take_mark(take: TakeDep, body: TakeMarkIn, session: SessionDep) -> TakeMarkOut:
+    """Mark a known true value, or note something. On a ranger, metres make a calibration mark."""
+    if body.end_s < body.start_s:
+        raise does_not_fit("a mark ends after it begins", "end_s")
+    if body.channel is not None and body.channel >= len(take.channels):
+        raise does_not_fit("there is no such channel", "channel")
+    recording = next(
+        (r for r in take.recordings if r.channel == body.channel and r.deleted_at is None), None
+    )
+    if recording is not None and body.unit == "m" and body.true_value is not None:
+        if not 0 <= body.true_value <= 20:
+            raise does_not_fit("a distance is between 0 and 20 m", "true_value")
+        made = Mark(
+            recording_id=recording.id,
+            name=body.name or f"{body.true_value:g} m",
+            start_s=body.start_s,
+            end_s=body.end_s,
+            true_m=body.true_value,
+            true_u_m=min(1.0, body.true_u or 0.001),
+        )
+        session.add(made)
+        session.commit()
+        return _recording_mark_out(made, recording.channel)
+    mark = TakeMark(take_id=take.id, **body.model_dump())
+    session.add(mark)
+    session.commit()
+    return take_mark_out(mark)
+
+
+@router.delete("/take-marks/{mark_id}", status_code=204)
+def delete_take_mark(mark_id: RowId, session: SessionDep) -> None:
+    """Take a mark off; `restore` puts it back."""
+    find(session, TakeMark, mark_id).deleted_at = utc_now()
+    session.commit()
+
+
+@router.post("/take-marks/{mark_id}/restore")
+def restore_take_mark(mark_id: RowId, session: SessionDep) -> TakeMarkOut:
+    """Put a mark back."""
+    mark = find(session, TakeMark, mark_id, deleted=True)
+    mark.deleted_at = None
+    session.commit()
+    return take_mark_out(mark)
+
+
+@router.post("/takes/{take_id}/plot")
+def plot_take(
+    take: TakeDep, body: PlotIn, session: SessionDep, desk: DeskDep, catalogue: CatalogueDep
+) -> PlotOut:
+    """A window of some channels, raw or after a stage, thinned to the points asked for."""
+    began = time.perf_counter()
+    from_s = 0.0 if body.from_s is None else body.from_s
+    to_s = take.duration_s if body.to_s is None else body.to_s
+    if to_s < from_s:
+        raise does_not_fit("the window ends before it begins", "to_s")
+    series = []
+    for wanted in body.channels:
+        channel = _checked_channel(take, wanted.channel)
+        chain = chain_of_channel(session, take, channel, catalogue)
+        try:
+            drawn = draw(
+                *(session, desk.overviews, take, channel, chain, wanted.stage),
+                window_s=(from_s, to_s),
+                points=body.points,
+            )
+        except ValueError as error:
+            raise does_not_fit(str(error), "stage") from error
+        series.append(_series_out(drawn, channel, wanted.stage))
+    took_ms = 1e3 * (time.perf_counter() - began)
+    return PlotOut(from_s=from_s, to_s=to_s, series=series, took_ms=took_ms)
+
+
+def _checked_channel(take: Take, number: int) -> int:
+    if number >= len(take.channels):
+        raise does_not_fit(f"there are {len(take.channels)} channels", "channel")
+    return number
+
+
+def _series_out(series: Series, channel: int, stage: str) -> SeriesOut:
+    words = {int(status): status.code for status in Status} | {SOME_FLAGGED: "flagged"}
+    return SeriesOut(
+        channel=channel,
+        stage=stage,
+        unit=series.unit,
+        time_s=series.time_s.round(6).tolist(),
+        low=_numbers(series.low),
+        high=_numbers(series.high),
+        flag_s=series.flag_s.round(6).tolist(),
+        flag=[words[int(code)] for code in series.flag],
+        samples=series.samples,
+        is_thinned=series.is_thinned,
+    )
+
+
+def _numbers(values: Any) -> list[float | None]:
+    return [None if value != value else value for value in values.tolist()]
+
+
+@router.post("/takes/{take_id}/selection")
+def look_into_selection(
+    take: TakeDep, body: SelectionIn, session: SessionDep, catalogue: CatalogueDep
+) -> SelectionOut:
+    """Statistics, histogram and spectrum of a stretch of one channel."""
+    number = _checked_channel(take, body.channel)
+    chain = chain_of_channel(session, take, number, catalogue)
+    try:
+        found = look_into(session, take, number, chain, body.stage, body.from_s, body.to_s)
+    except ValueError as error:
+        raise does_not_fit(str(error), "stage") from error
+    (at_from_s, at_from), (at_to_s, at_to) = found.ends
+    return SelectionOut(
+        unit=found.unit,
+        n=found.n,
+        flagged=found.flagged,
+        mean=_or_none(found.mean),
+        sd=_or_none(found.sd),
+        lowest=_or_none(found.lowest),
+        highest=_or_none(found.highest),
+        rate_hz=_or_none(found.rate_hz),
+        interval_sd_s=_or_none(found.interval_sd_s),
+        at_from_s=_or_none(at_from_s),
+        at_from=_or_none(at_from),
+        at_to_s=_or_none(at_to_s),
+        at_to=_or_none(at_to),
+        pulses=found.pulses,
+        pulse_hz=_or_none(found.pulse_hz),
+        histogram_edges=found.histogram_edges.tolist(),
+        histogram=[int(count) for count in found.histogram],
+        spectrum_hz=found.spectrum_hz.tolist(),
+        spectrum=found.spectrum.tolist(),
+        spectrum_unit=f"{found.unit or '1'}/√Hz",
+        spectrum_note=found.spectrum_note,
+    )
+
+
+def _or_none(value: float) -> float | None:
+    return value if math.isfinite(value) else None

@@ -1,0 +1,255 @@
+"""All lines that are open, one for each rig, and the stand-in boards."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from threading import Lock
+from typing import Any
+
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from tickstone.core.air.conditions import AirConditions
+from tickstone.core.families.ultrasonic_ranger import ranger_chain
+from tickstone.core.lines.names import TIME_UNITS_US
+from tickstone.core.lines.shape import LineShape
+from tickstone.link.page_port import PageSource
+from tickstone.link.ports import stand_in_folder
+from tickstone.link.replay import ReplaySource
+from tickstone.link.serial_port import SerialSource, guess_speed
+from tickstone.link.source import PortError, Source
+from tickstone.link.stand_ins import StandIns
+from tickstone.store.columns import Scaled
+from tickstone.store.models import Rig, Sensor, Take
+from tickstone.store.takes import read_blocks
+from tickstone.work.catalogue import catalogue_of
+from tickstone.work.chains import calibration_stage, parameters_of
+from tickstone.work.live.frames import LiveChain
+from tickstone.work.live.line import LinePlace, LiveLine
+from tickstone.work.live.memory import (
+    SensorHint,
+    remembered_sensors,
+    remembered_shape,
+    shape_as_json,
+    signature_of,
+    suggested_sensors,
+)
+from tickstone.work.live.recorder import Recorder
+from tickstone.work.live.taking import give_recordings, open_take
+
+
+@dataclass(slots=True)
+class LineDesk:
+    """Opens, holds and closes lines."""
+
+    engine: Engine
+    boards: StandIns = field(default_factory=StandIns)
+    _lines: dict[int, LiveLine] = field(default_factory=dict)
+    _lock: Lock = field(default_factory=Lock)
+
+    def line(self, rig_id: int) -> LiveLine | None:
+        """The line of a rig, if one is open."""
+        return self._lines.get(rig_id)
+
+    def lines(self) -> list[LiveLine]:
+        """All open lines."""
+        return list(self._lines.values())
+
+    def open_port(self, rig_id: int, path: str, speed: int | None, resets: bool) -> LiveLine:
+        """Listen to a port. speed: None to have it guessed. Raises PortError."""
+        self._free_for(rig_id, path)
+        if speed is None:
+            guess = guess_speed(path)
+            if guess.speed is None:
+                heard = sum(count for _, count, _ in guess.heard)
+                raise PortError(
+                    f"Nothing readable came over {path}: "
+                    + (
+                        f"{heard} bytes, none of them text at any common speed. Is it another "
+                        "kind of line? Choose the speed by hand."
+                        if heard
+                        else "not a single byte. Does the board print anything? Choose the speed "
+                        "by hand to listen all the same."
+                    )
+                )
+            speed = guess.speed
+        chosen = speed
+
+        def again() -> Source:
+            if not os.path.exists(path):  # noqa: PTH110 - a device path, asked five times a second
+                raise PortError(f"There is no port {path} any more.")
+            return SerialSource(path, chosen, resets)
+
+        is_stand_in = os.path.dirname(path) == str(stand_in_folder())  # noqa: PTH120
+        name = os.path.basename(path)  # noqa: PTH119
+        place = LinePlace(
+            kind="stand-in" if is_stand_in else "line",
+            path=path,
+            label=f"stand-in board {name}" if is_stand_in else path,
+            speed=chosen,
+            resets=resets,
+            again=again,
+        )
+        return self._begin(rig_id, place, SerialSource(path, chosen, resets))
+
+    def open_page(self, rig_id: int, source: PageSource, label: str) -> LiveLine:
+        """Listen to a port that a page has open."""
+        self._free_for(rig_id, "")
+        return self._begin(rig_id, LinePlace("page", "", label, None, False, None), source)
+
+    def replay(self, rig_id: int, take_id: int, name: str, pace: float) -> LiveLine:
+        """Play a take as if it came over a line now."""
+        self._free_for(rig_id, "")
+        source = ReplaySource(_lines_of(self.engine, take_id), pace)
+        place = LinePlace("replay", str(take_id), f"replay of “{name}”", None, False, None)
+        return self._begin(rig_id, place, source)
+
+    def close(self, rig_id: int) -> None:
+        """Stop listening to a rig."""
+        with self._lock:
+            line = self._lines.pop(rig_id, None)
+        if line is not None:
+            line.close()
+
+    def close_all(self) -> None:
+        """Stop listening; recordings are closed whole."""
+        for rig_id in list(self._lines):
+            self.close(rig_id)
+        self.boards.close()
+
+    def record(
+        self, session: Session, line: LiveLine, name: str, air: AirConditions, conditions: Any
+    ) -> Take:
+        """Begin to record a line. Raises ValueError when it cannot be."""
+        if line.recorder is not None:
+            raise ValueError("this line is being recorded already")
+        take = open_take(session, line, name, air, conditions)
+        recorder = Recorder(self.engine, take.id, name, line.axis_us, give_recordings)
+        recorder.start()
+        line.record(recorder)
+        return take
+
+    def assign(self, session: Session, line: LiveLine, sensors: dict[str, int]) -> None:
+        """Settle which column belongs to which sensor, for now and for the next time."""
+        line.sensors = dict(sensors)
+        line.revision += 1
+        self._remember(session, line)
+
+    def reshape(self, session: Session, line: LiveLine, shape: LineShape) -> None:
+        """Read with the person's shape, for now and for the next time."""
+        renamed = {
+            before.name: after.name
+            for before, after in zip(
+                line.shape.columns if line.shape else (), shape.columns, strict=False
+            )
+        }
+        line.sensors = {renamed.get(name, name): s for name, s in line.sensors.items()}
+        line.reshape(shape)
+        self._remember(session, line)
+
+    def chains(self, session: Session, line: LiveLine) -> dict[int, LiveChain]:
+        """The chains of the channels that have one, as the sensors are set now."""
+        if line.shape is None:
+            return {}
+        catalogue = catalogue_of(session)
+        found: dict[int, LiveChain] = {}
+        for number, index in enumerate(line.shape.channels):
+            column = line.shape.columns[index]
+            sensor_id = line.sensors.get(column.name)
+            sensor = session.get(Sensor, sensor_id) if sensor_id is not None else None
+            if sensor is None or column.quantity != "echo time":
+                continue
+            family = catalogue.devices.get(sensor.family)
+            if family is None or not family.has_chain:
+                continue
+            parameters, air = parameters_of(sensor), sensor.rig.air
+            calibration = (
+                calibration_stage(sensor.calibration, air, parameters)
+                if sensor.calibration is not None
+                else None
+            )
+            found[number] = LiveChain(
+                ranger_chain(parameters, air, calibration), TIME_UNITS_US.get(column.unit, 1.0)
+            )
+        return found
+
+    def _free_for(self, rig_id: int, path: str) -> None:
+        """Make room for a new line of this rig. Raises PortError when it or the port is in use."""
+        for line in self.lines():
+            if path and line.place.path == path and line.state != "ended":
+                if line.rig_id == rig_id:
+                    raise PortError(f"{path} is open already, for this very rig.")
+                raise PortError(f"{path} is open already, for another rig. Close it there first.")
+        old = self.line(rig_id)
+        if old is not None and old.state != "ended":
+            raise PortError(f"This rig is being heard on {old.place.label}. Close that line first.")
+        self.close(rig_id)
+
+    def _begin(self, rig_id: int, place: LinePlace, source: Source) -> LiveLine:
+        with Session(self.engine) as session:
+            rig = session.get_one(Rig, rig_id)
+            memory = dict(rig.line)
+            hints = _hints(session, rig)
+
+        def settle(shape: LineShape) -> LineShape:
+            line.signature = signature_of(shape)
+            return remembered_shape(shape, memory)
+
+        line = LiveLine(rig_id, place, source, settle)
+
+        def learnt(shape: LineShape) -> None:
+            known = remembered_sensors(shape, memory)
+            line.sensors = known or suggested_sensors(shape, hints)
+
+        line.when_learnt = learnt
+        with self._lock:
+            if rig_id in self._lines:
+                source.close()
+                raise PortError("Another page has just opened a line for this rig.")
+            self._lines[rig_id] = line
+        line.start()
+        return line
+
+    def _remember(self, session: Session, line: LiveLine) -> None:
+        rig = session.get_one(Rig, line.rig_id)
+        rig.line = {
+            "path": line.place.path,
+            "speed": line.place.speed,
+            "resets": line.place.resets,
+            "shape": shape_as_json(line.shape) if line.shape else None,
+            "signature": line.signature,
+            "sensors": line.sensors,
+        }
+        session.commit()
+
+
+def _hints(session: Session, rig: Rig) -> list[SensorHint]:
+    sensors = session.scalars(
+        select(Sensor).where(Sensor.rig_id == rig.id, Sensor.deleted_at.is_(None))
+    )
+    return [SensorHint(sensor.id, sensor.name, sensor.family) for sensor in sensors]
+
+
+def _lines_of(engine: Engine, take_id: int) -> Iterator[tuple[int, str]]:
+    """A take as lines with a header, read chunk by chunk."""
+    with Session(engine) as session:
+        take = session.get_one(Take, take_id)
+        header = ["t_us", *(_headed(channel) for channel in take.channels)]
+        yield 0, "\t".join(header)
+        for block in read_blocks(session, take):
+            columns = [v.values if isinstance(v, Scaled) else v for v in block.values]
+            for n, time_us in enumerate((block.time_us - take.first_time_us).tolist()):
+                cells = [_cell(columns[c][n]) for c in range(len(columns))]
+                yield time_us, "\t".join([str(time_us), *cells])
+
+
+def _headed(channel: dict[str, Any]) -> str:
+    return f"{channel['name']} [{channel['unit']}]" if channel["unit"] else str(channel["name"])
+
+
+def _cell(value: float) -> str:
+    if value != value:
+        return "nan"
+    return str(int(value)) if value == int(value) else repr(float(value))

@@ -1,0 +1,188 @@
+"""Pictures of a line for one page: new samples, thinned to what its screen can show.
+
+A page that falls behind gets fewer pictures; the next one starts where the last one ended on its
+screen, so that nothing is shown wrongly. Samples are never touched here.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from tickstone.core.chain import Chain, Step
+from tickstone.core.signal import FloatArray, Signal, StatusArray
+from tickstone.core.status import Status
+from tickstone.work.live.ring import Ring, Stretch
+
+CONTEXT_SAMPLES = 400
+MOST_POINTS = 2_000
+
+
+@dataclass(frozen=True, slots=True)
+class LiveChain:
+    """The chain of a channel's sensor. scale: µs in one unit of the channel."""
+
+    chain: Chain
+    scale: float
+
+    def signal(self, stretch: Stretch, channel: int) -> Signal:
+        """A channel as the chain takes it: s and µs."""
+        return Signal(
+            stretch.time_us / 1e6,
+            stretch.values[channel] * self.scale,
+            "µs",
+            stretch.status[channel].copy(),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """A thinned line. value: None where nothing can be drawn; flag: a status code or 0."""
+
+    value: list[float | None]
+    flag: list[int]
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """One picture. from_s: what the page drew from here on is replaced by this.
+
+    time_s: shape (n,). raw: a trace for each channel. chained: the same after its chain, by
+    channel. newest: the last raw value of each channel with its status.
+    arrived_us: host time of the newest sample, µs since 1970.
+    """
+
+    from_s: float
+    time_s: list[float]
+    raw: list[Trace]
+    chained: dict[int, Trace]
+    newest: list[tuple[float | None, int]]
+    arrived_us: int
+    samples: int
+    skipped: int
+
+
+@dataclass(slots=True)
+class Painter:
+    """Makes frames for one page. window_s: width of its screen in time; columns: in pixels."""
+
+    window_s: float = 10.0
+    columns: int = 800
+    _next: int = 0
+    _ring: Ring | None = None
+    _drawn_to: int = field(default=-1)
+
+    def frame(self, ring: Ring, chains: dict[int, LiveChain]) -> Frame | None:
+        """The picture of what is new; None when nothing is."""
+        if ring is not self._ring:
+            self._ring, self._next, self._drawn_to = ring, 0, -1
+        if ring.total == self._next:
+            return None
+        width_us = max(1, round(1e6 * self.window_s / self.columns))
+        latest = ring.since(ring.total - 1)
+        horizon_us = int(latest.time_us[-1]) - round(self.window_s * 1.2e6)
+        first = self._next
+        skipped = 0
+        start_us = horizon_us
+        if self._drawn_to >= 0:
+            # The bucket drawn last was most likely not full yet: it is drawn again.
+            start_us = max(horizon_us, self._drawn_to // width_us * width_us)
+        first = min(first, ring.first_at_or_after(start_us))
+        if self._next < first:
+            skipped = first - self._next
+        with_context = ring.since(max(0, first - CONTEXT_SAMPLES))
+        begin = min(len(with_context), max(0, first - with_context.first))
+        drawn, places = _buckets(with_context.time_us, begin, start_us, width_us)
+        raw = [
+            _trace(with_context.values[c], with_context.status[c], places)
+            for c in range(ring.channels)
+        ]
+        chained = {
+            channel: _trace(signal.values, signal.status, places)
+            for channel, signal in (
+                (channel, live.chain.apply(live.signal(with_context, channel)))
+                for channel, live in chains.items()
+                if channel < ring.channels
+            )
+        }
+        self._next = ring.total
+        self._drawn_to = int(with_context.time_us[-1])
+        return Frame(
+            from_s=start_us / 1e6,
+            time_s=np.round(drawn / 1e6, 6).tolist(),
+            raw=raw,
+            chained=chained,
+            newest=[
+                (
+                    None
+                    if math.isnan(with_context.values[c, -1])
+                    else float(with_context.values[c, -1]),
+                    int(with_context.status[c, -1]),
+                )
+                for c in range(ring.channels)
+            ],
+            arrived_us=int(with_context.host_us[-1]),
+            samples=ring.total,
+            skipped=skipped,
+        )
+
+
+def working_of(ring: Ring, channel: int, live: LiveChain) -> tuple[Step, ...]:
+    """The working of the newest sample of a channel."""
+    stretch = ring.since(max(0, ring.total - CONTEXT_SAMPLES))
+    if len(stretch) == 0 or channel >= ring.channels:
+        return ()
+    return live.chain.explain(live.signal(stretch, channel), len(stretch) - 1)
+
+
+Places = tuple[npt.NDArray[np.intp], npt.NDArray[np.intp], bool]
+
+
+def _buckets(
+    time_us: npt.NDArray[np.int64], begin: int, start_us: int, width_us: int
+) -> tuple[npt.NDArray[np.float64], Places]:
+    """Times to draw at, and where each bucket begins and ends. Thinned only when it has to be."""
+    begin = max(begin, int(np.searchsorted(time_us, start_us)))
+    count = len(time_us) - begin
+    buckets = time_us[begin:] // width_us
+    starts = begin + np.concatenate(([0], np.flatnonzero(np.diff(buckets)) + 1)).astype(np.intp)
+    if count == 0:
+        empty = np.empty(0, dtype=np.intp)
+        return np.empty(0), (empty, empty, False)
+    if count <= 2 * len(starts):
+        places = np.arange(begin, len(time_us), dtype=np.intp)[-MOST_POINTS:]
+        return time_us[places].astype(np.float64), (places, places + 1, False)
+    starts = starts[-MOST_POINTS // 2 :]
+    ends = np.append(starts[1:], len(time_us)).astype(np.intp)
+    times = np.repeat(time_us[starts].astype(np.float64), 2)
+    times[1::2] += width_us / 2
+    return times, (starts, ends, True)
+
+
+def _trace(values: FloatArray, status: StatusArray, places: Places) -> Trace:
+    starts, _, is_thinned = places
+    if not is_thinned:
+        picked = values[starts]
+        return Trace(
+            [None if value != value else round(value, 9) for value in picked.tolist()],
+            status[starts].tolist(),
+        )
+    if len(starts) == 0:
+        return Trace([], [])
+    first = int(starts[0])
+    part, flags = values[first:], status[first:]
+    offsets = starts - first
+    bad = np.isnan(part) | (flags != Status.OK)
+    low = np.minimum.reduceat(np.where(bad, np.inf, part), offsets)
+    high = np.maximum.reduceat(np.where(bad, -np.inf, part), offsets)
+    worst = np.maximum.reduceat(flags, offsets)
+    pairs = np.empty(2 * len(starts))
+    pairs[0::2], pairs[1::2] = low, high
+    flag = np.zeros(2 * len(starts), dtype=np.int64)
+    flag[0::2] = worst
+    return Trace(
+        [None if math.isinf(value) else round(value, 9) for value in pairs.tolist()], flag.tolist()
+    )
