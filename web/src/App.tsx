@@ -10,8 +10,11 @@ import { UnitContext } from "./units/units";
 
 const BenchPage = lazy(() => import("./bench/BenchPage"));
 const FamiliesPage = lazy(() => import("./families/FamiliesPage"));
+const LinePage = lazy(() => import("./line/LinePage"));
 const PartsPage = lazy(() => import("./parts/PartsPage"));
 const SheetPage = lazy(() => import("./wire/SheetPage"));
+const TakeListPage = lazy(() => import("./takes/TakeListPage"));
+const TakePage = lazy(() => import("./takes/TakePage"));
 const WirePage = lazy(() => import("./wire/WirePage"));
 
 export function App() {
@@ -27,6 +30,9 @@ export function App() {
             <Route path="/rigs/:rigId/wire" element={<Navigate to="plan" replace />} />
             <Route path="/rigs/:rigId/wire/:view" element={<WirePage />} />
             <Route path="/rigs/:rigId/sheet" element={<SheetPage />} />
+            <Route path="/rigs/:rigId/line" element={<LinePage />} />
+            <Route path="/rigs/:rigId/recordings" element={<TakeListPage />} />
+            <Route path="/rigs/:rigId/recordings/:takeId" element={<TakePage />} />
             <Route path="/parts" element={<PartsPage />} />
             <Route path="/parts/:bench" element={<PartsPage />} />
             <Route path="/families" element={<Navigate to="board" replace />} />

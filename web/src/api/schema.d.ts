@@ -1751,18 +1751,20 @@ export interface components {
             what: string;
         };
         /**
-         * BoardIn
-         * @description Start a stand-in board. The same seed gives the same noise.
-         * @example {
-         *       "seed": 1
-         *     }
+         * BoardOut
+         * @description The rig's board.
          */
-        BoardIn: {
-            /**
-             * Seed
-             * @default 1
-             */
-            seed?: number;
+        BoardOut: {
+            /** Label */
+            label: string;
+            /** Logic V */
+            logic_v: number;
+            /** Name */
+            name: string;
+            /** References */
+            references: string[];
+            /** What */
+            what: string;
         };
         /**
          * CalibrationOut
@@ -3797,6 +3799,38 @@ export interface components {
             pin: string;
         };
         /**
+         * StandInIn
+         * @description Start a stand-in board. The same seed gives the same noise.
+         * @example {
+         *       "seed": 1
+         *     }
+         */
+        StandInIn: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed?: number;
+        };
+        /**
+         * StandInOut
+         * @description A stand-in board. `path`: its port while it runs, else empty.
+         */
+        StandInOut: {
+            /** Controls */
+            controls: components["schemas"]["ControlOut"][];
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Speed */
+            speed: number;
+        };
+        /**
          * StepOut
          * @description A cell of the working line. `shown` and `operand_shown` are rounded by their uncertainty.
          */
@@ -4323,7 +4357,7 @@ export interface components {
         WiringOut: {
             /** Bill */
             bill: components["schemas"]["BillLineOut"][];
-            board: components["schemas"]["tickstone__api__schemas__wiring__BoardOut"] | null;
+            board: components["schemas"]["BoardOut"] | null;
             /** Colours */
             colours: string[];
             /** Devices */
@@ -4405,40 +4439,6 @@ export interface components {
             /** Steps */
             steps: components["schemas"]["StepOut"][];
         };
-        /**
-         * BoardOut
-         * @description A stand-in board. `path`: its port while it runs, else empty.
-         */
-        tickstone__api__schemas__live__BoardOut: {
-            /** Controls */
-            controls: components["schemas"]["ControlOut"][];
-            /** Faults */
-            faults: components["schemas"]["FaultOut"][];
-            /** Label */
-            label: string;
-            /** Name */
-            name: string;
-            /** Path */
-            path: string;
-            /** Speed */
-            speed: number;
-        };
-        /**
-         * BoardOut
-         * @description The rig's board.
-         */
-        tickstone__api__schemas__wiring__BoardOut: {
-            /** Label */
-            label: string;
-            /** Logic V */
-            logic_v: number;
-            /** Name */
-            name: string;
-            /** References */
-            references: string[];
-            /** What */
-            what: string;
-        };
     };
     responses: never;
     parameters: never;
@@ -4463,7 +4463,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["tickstone__api__schemas__live__BoardOut"][];
+                    "application/json": components["schemas"]["StandInOut"][];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -4488,7 +4488,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BoardIn"];
+                "application/json": components["schemas"]["StandInIn"];
             };
         };
         responses: {
@@ -4498,7 +4498,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["tickstone__api__schemas__live__BoardOut"];
+                    "application/json": components["schemas"]["StandInOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -4529,7 +4529,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["tickstone__api__schemas__live__BoardOut"];
+                    "application/json": components["schemas"]["StandInOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

@@ -1,5 +1,6 @@
 import type { Recording, Sensor, Step } from "../api/queries";
 import { Budget } from "./Budget";
+import { CellHow } from "./CellHow";
 import { StageParameters } from "./StageParameters";
 import { type Draft } from "./draft";
 
@@ -16,16 +17,7 @@ interface Props {
 export function CellPanel({ step, sensor, recording, draft, setDraft, onClose }: Props) {
   return (
     <section className="cell-panel" aria-label={`${step.label}: formula, numbers and uncertainty`}>
-      <div className="cell-how">
-        <h2>{step.label}</h2>
-        <p className="formula">{step.formula}</p>
-        <p className="filled">
-          {step.filled}
-          {step.value !== null && step.unit && <b> = {step.shown} {step.unit}</b>}
-        </p>
-        {step.note && <p>{step.note}</p>}
-        <p className="quiet">Source: {step.source}.</p>
-      </div>
+      <CellHow step={step} />
       <Budget step={step} />
       <div className="cell-parameters">
         <StageParameters step={step} sensor={sensor} recording={recording} draft={draft} setDraft={setDraft} />

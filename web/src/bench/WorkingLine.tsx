@@ -2,7 +2,7 @@ import type { Step, View } from "../api/queries";
 import { type UnitSystem, measured, useUnits } from "../units/units";
 
 interface Props {
-  view: View | undefined;
+  view: Pick<View, "working"> | undefined;
   /** The calibration in use has lost its grounds. */
   isStale: boolean;
   open: string | null;

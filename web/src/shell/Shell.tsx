@@ -22,6 +22,7 @@ export function Shell({ rig, sensorId, stage, children }: Props) {
   useKey("d", () => set({ theme: preferences.theme === "paper" ? "slate" : "paper" }));
   useKey("h", rig ? () => void navigate(`/rigs/${rig.id}`) : null);
   useKey("w", rig ? () => void navigate(`/rigs/${rig.id}/wire/plan`) : null);
+  useKey("l", rig ? () => void navigate(`/rigs/${rig.id}/line`) : null);
   const next = rig?.next;
   useKey("n", next ? () => void navigate(`/sensors/${next.sensor_id}/${next.stage}`) : null);
   return (

@@ -38,6 +38,9 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
             <Link to={`/rigs/${rig.id}/wire/plan`} className={`trail-wire ${stage === "wire" ? "is-current" : ""}`} aria-current={stage === "wire" ? "page" : undefined} onClick={() => setOpen(false)}>
               Wiring <kbd>W</kbd>
             </Link>
+            <Link to={`/rigs/${rig.id}/line`} className={`trail-wire ${stage === "line" ? "is-current" : ""}`} aria-current={stage === "line" ? "page" : undefined} onClick={() => setOpen(false)}>
+              Line <kbd>L</kbd>
+            </Link>
             <ul className="trail-sensors">
               {rig.sensors.map((sensor) => (
                 <li key={sensor.id}>

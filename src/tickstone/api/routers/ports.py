@@ -7,8 +7,8 @@ from fastapi import APIRouter
 from tickstone.api.desk import DeskDep, SessionDep
 from tickstone.api.problems import ProblemError, not_found
 from tickstone.api.schemas.live import (
-    BoardIn,
-    BoardOut,
+    StandInIn,
+    StandInOut,
     ControlOut,
     FaultOut,
     OpenIn,
@@ -70,13 +70,13 @@ def guess_port_speed(body: OpenIn, desk: DeskDep) -> SpeedGuessOut:
 
 
 @router.get("/boards")
-def list_boards(desk: DeskDep) -> list[BoardOut]:
+def list_boards(desk: DeskDep) -> list[StandInOut]:
     """The stand-in boards: what can be moved and what can go wrong on each."""
     return [_board_out(name, desk) for name in BOARDS]
 
 
 @router.post("/boards/{name}")
-def start_board(name: str, body: BoardIn, desk: DeskDep) -> BoardOut:
+def start_board(name: str, body: StandInIn, desk: DeskDep) -> StandInOut:
     """Start a stand-in board; its port appears among the ports."""
     if name not in BOARDS:
         raise not_found("stand-in board")
@@ -88,7 +88,7 @@ def start_board(name: str, body: BoardIn, desk: DeskDep) -> BoardOut:
 
 
 @router.delete("/boards/{name}")
-def stop_board(name: str, desk: DeskDep) -> BoardOut:
+def stop_board(name: str, desk: DeskDep) -> StandInOut:
     """Stop a stand-in board that was started here."""
     if name not in BOARDS:
         raise not_found("stand-in board")
@@ -96,10 +96,10 @@ def stop_board(name: str, desk: DeskDep) -> BoardOut:
     return _board_out(name, desk)
 
 
-def _board_out(name: str, desk: DeskDep) -> BoardOut:
+def _board_out(name: str, desk: DeskDep) -> StandInOut:
     board = BOARDS[name]
     path = desk.lines.boards.path(name)
-    return BoardOut(
+    return StandInOut(
         name=name,
         label=board.label,
         path=str(path) if path.exists() or desk.lines.boards.is_running(name) else "",

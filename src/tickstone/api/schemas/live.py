@@ -75,7 +75,7 @@ class FaultOut(Answer):
     looks: str
 
 
-class BoardOut(Answer):
+class StandInOut(Answer):
     """A stand-in board. `path`: its port while it runs, else empty."""
 
     name: str
@@ -86,7 +86,7 @@ class BoardOut(Answer):
     faults: list[FaultOut]
 
 
-class BoardIn(Body):
+class StandInIn(Body):
     """Start a stand-in board. The same seed gives the same noise."""
 
     model_config = ConfigDict(json_schema_extra={"examples": [{"seed": 1}]})

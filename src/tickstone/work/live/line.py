@@ -96,6 +96,7 @@ class LiveLine:
         self._quiet_since = time.monotonic()
         self._arrivals: deque[tuple[float, int]] = deque()
         self._intervals: deque[int] = deque(maxlen=400)
+        self._last_arrival_us = 0
         self._thread = Thread(target=self._run, name=f"line of rig {rig_id}", daemon=True)
 
     # What the desk and the pages ask and tell.
@@ -332,7 +333,9 @@ class LiveLine:
         self._arrivals.append((now, len(host_us)))
         while self._arrivals and self._arrivals[0][0] < now - 2 * _RATE_OVER_S:
             self._arrivals.popleft()
-        self._intervals.extend(int(step) for step in np.diff(host_us[-100:]))
+        steps = np.diff(host_us[-100:], prepend=self._last_arrival_us or host_us[0])
+        self._last_arrival_us = int(host_us[-1])
+        self._intervals.extend(int(step) for step in steps[-100:])
 
     def _changed(self) -> None:
         self.revision += 1

@@ -1,0 +1,54 @@
+import Modal from "react-bootstrap/Modal";
+import type { Step } from "../api/queries";
+import { useKey } from "../shell/keys";
+import { measured, useUnits } from "../units/units";
+import type { LiveStore } from "./LiveStore";
+import type { Column } from "./frames";
+import { shortNumber, statusWords } from "./words";
+
+interface Props {
+  show: boolean;
+  column: Column;
+  store: LiveStore;
+  steps: Step[] | null;
+  onHide: () => void;
+}
+
+/** What a channel says now in figures legible from two metres. */
+export function LineReadout({ show, column, store, steps, onHide }: Props) {
+  const units = useUnits();
+  const [raw, status] = store.newest[column.channel ?? 0] ?? [null, "ok"];
+  const last = steps?.at(-1);
+  const [value, spread, unit] =
+    last && last.value !== null && last.u !== null
+      ? measured(units, "length", last.value, 2 * last.u)
+      : last
+        ? ["– –", "", ""]
+        : [raw === null ? "– –" : shortNumber(raw, 0), "", column.unit];
+  const word = last ? (last.status === "ok" ? "heard" : statusWords(last.status)) : status === "ok" ? "live" : statusWords(status);
+  return (
+    <Modal show={show} onHide={onHide} fullscreen animation={false} className="readout" aria-labelledby="line-readout-title">
+      {show && <Keys onHide={onHide} />}
+      <Modal.Header closeButton>
+        <Modal.Title id="line-readout-title" as="h2">
+          {column.name}, live
+        </Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        <p className="readout-figure">
+          {value}
+          <span className="readout-unit">{unit}</span>
+        </p>
+        <p className="readout-below">
+          <span>{spread ? `± ${spread} ${unit}` : last ? "no distance" : column.quantity}</span>
+          <span className={`readout-word word-${word.replaceAll(" ", "-")}`}>{word}</span>
+        </p>
+      </Modal.Body>
+    </Modal>
+  );
+}
+
+function Keys({ onHide }: { onHide: () => void }) {
+  useKey("r", onHide, true);
+  return null;
+}

@@ -1,0 +1,73 @@
+import type { Frame, JudgedLine, Trace } from "./frames";
+
+const MOST_LINES = 300;
+
+interface Drawn {
+  v: (number | null)[];
+  f: number[];
+}
+
+/** What one page has of a line: the traces of its window. Written by the socket, read when drawing. */
+export class LiveStore {
+  t: number[] = [];
+  raw: Drawn[] = [];
+  chained = new Map<number, Drawn>();
+  newest: [number | null, string][] = [];
+  lines: JudgedLine[] = [];
+  /** How long the newest sample took from its arrival to the screen, ms; null before the first. */
+  delayMs: number | null = null;
+  frames = 0;
+  skipped = 0;
+  private arrivedUs = 0;
+  private isDrawn = true;
+
+  take(frame: Frame, windowS: number): void {
+    const channels = frame.raw.length;
+    if (this.raw.length !== channels) {
+      this.t = [];
+      this.raw = Array.from({ length: channels }, () => ({ v: [], f: [] }));
+      this.chained.clear();
+    }
+    let keep = this.t.length;
+    while (keep > 0 && (this.t[keep - 1] ?? 0) >= frame.from_s) keep -= 1;
+    const now = frame.t.at(-1) ?? 0;
+    let drop = 0;
+    while (drop < keep && (this.t[drop] ?? 0) < now - 1.1 * windowS) drop += 1;
+    this.t = this.t.slice(drop, keep).concat(frame.t);
+    this.raw.forEach((drawn, channel) => splice(drawn, frame.raw[channel], drop, keep, frame.t.length));
+    for (const [key, trace] of Object.entries(frame.chained)) {
+      const channel = Number(key);
+      let drawn = this.chained.get(channel);
+      if (!drawn) {
+        drawn = { v: Array.from({ length: keep }, () => null), f: Array.from({ length: keep }, () => 0) };
+        this.chained.set(channel, drawn);
+      }
+      splice(drawn, trace, drop, keep, frame.t.length);
+    }
+    for (const channel of this.chained.keys()) if (!(String(channel) in frame.chained)) this.chained.delete(channel);
+    this.newest = frame.newest;
+    this.arrivedUs = frame.arrived_us;
+    this.isDrawn = false;
+    this.frames += 1;
+    this.skipped += frame.skipped;
+  }
+
+  takeLines(lines: JudgedLine[]): void {
+    this.lines = this.lines.concat(lines).slice(-MOST_LINES);
+  }
+
+  /** Called when a picture has been drawn. Only a server on this machine has the same clock. */
+  drawn(): void {
+    if (this.isDrawn) return;
+    this.isDrawn = true;
+    const delay = Date.now() - this.arrivedUs / 1000;
+    if (delay >= -5 && delay < 60_000) this.delayMs = Math.max(0, delay);
+  }
+}
+
+function splice(drawn: Drawn, trace: Trace | undefined, drop: number, keep: number, count: number): void {
+  const values = trace?.v ?? Array.from({ length: count }, () => null);
+  const flags = trace && trace.f.length ? trace.f : new Array<number>(count).fill(0);
+  drawn.v = drawn.v.slice(drop, keep).concat(values);
+  drawn.f = drawn.f.slice(drop, keep).concat(flags);
+}

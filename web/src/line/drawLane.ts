@@ -1,0 +1,117 @@
+import type { LaneColours } from "./laneColours";
+
+interface Lane {
+  canvas: HTMLCanvasElement;
+  t: number[];
+  v: (number | null)[];
+  f: number[];
+  nowS: number;
+  windowS: number;
+  /** Where the recording that runs began, s; null when none runs. */
+  recordedFromS: number | null;
+  marks: { from_s: number; to_s: number }[];
+  colours: LaneColours;
+  dash: number[];
+}
+
+const PAD = 5;
+
+/** Draws one channel of the last seconds; returns the lowest and highest value shown. */
+export function drawLane(lane: Lane): [number, number] | null {
+  const { canvas, t, v, f, colours } = lane;
+  const ratio = window.devicePixelRatio || 1;
+  const width = canvas.clientWidth;
+  const height = canvas.clientHeight;
+  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
+    canvas.width = Math.round(width * ratio);
+    canvas.height = Math.round(height * ratio);
+  }
+  const c = canvas.getContext("2d");
+  if (!c) return null;
+  c.setTransform(ratio, 0, 0, ratio, 0, 0);
+  c.clearRect(0, 0, width, height);
+  const from = lane.nowS - lane.windowS;
+  const x = (at: number) => ((at - from) / lane.windowS) * width;
+  c.strokeStyle = colours.hairline;
+  c.lineWidth = 1;
+  const step = lane.windowS / 5;
+  c.beginPath();
+  for (let at = Math.ceil(from / step) * step; at < lane.nowS; at += step) {
+    c.moveTo(Math.round(x(at)) + 0.5, 0);
+    c.lineTo(Math.round(x(at)) + 0.5, height);
+  }
+  c.stroke();
+  c.fillStyle = colours.mark;
+  for (const mark of lane.marks) c.fillRect(x(mark.from_s), 0, Math.max(2, x(mark.to_s) - x(mark.from_s)), height);
+  if (lane.recordedFromS !== null) {
+    c.fillStyle = colours.recording;
+    const left = Math.max(0, x(lane.recordedFromS));
+    c.fillRect(left, height - 2, width - left, 2);
+  }
+  const range = rangeOf(t, v, from);
+  if (!range) return null;
+  const [low, high] = range;
+  const span = high - low || 1;
+  const y = (value: number) => height - PAD - ((value - low) / span) * (height - 2 * PAD);
+  c.strokeStyle = colours.ink;
+  c.lineWidth = 1.5;
+  c.lineJoin = "round";
+  c.setLineDash(lane.dash);
+  c.beginPath();
+  let down = false;
+  for (let n = 0; n < t.length; n++) {
+    const value = v[n];
+    const at = t[n] ?? 0;
+    if (value == null) {
+      // A flagged sample breaks the line; one that was thinned away does not.
+      if ((f[n] ?? 0) !== 0) down = false;
+      continue;
+    }
+    if (at < from - lane.windowS * 0.05) continue;
+    if (down && at - (t[n - 1] ?? at) > Math.max(1, lane.windowS / 8)) down = false;
+    if (down) c.lineTo(x(at), y(value));
+    else c.moveTo(x(at), y(value));
+    down = true;
+  }
+  c.stroke();
+  c.setLineDash([]);
+  drawFlags(c, lane, x, height);
+  return range;
+}
+
+/** Flagged samples: a small cross at the foot, never a value. */
+function drawFlags(c: CanvasRenderingContext2D, lane: Lane, x: (at: number) => number, height: number): void {
+  c.strokeStyle = lane.colours.flag;
+  c.lineWidth = 1.5;
+  c.beginPath();
+  let last = -10;
+  lane.f.forEach((flag, n) => {
+    if (!flag) return;
+    const at = x(lane.t[n] ?? 0);
+    if (at - last < 3) return;
+    last = at;
+    c.moveTo(at - 2.5, height - 8.5);
+    c.lineTo(at + 2.5, height - 3.5);
+    c.moveTo(at + 2.5, height - 8.5);
+    c.lineTo(at - 2.5, height - 3.5);
+  });
+  c.stroke();
+}
+
+function rangeOf(t: number[], v: (number | null)[], from: number): [number, number] | null {
+  let low = Infinity;
+  let high = -Infinity;
+  for (let n = 0; n < v.length; n++) {
+    const value = v[n];
+    if (value == null || (t[n] ?? 0) < from) continue;
+    if (value < low) low = value;
+    if (value > high) high = value;
+  }
+  if (low > high) return null;
+  const least = Math.max(Math.abs(high), Math.abs(low)) * 0.004 || 1;
+  if (high - low < least) {
+    const middle = (high + low) / 2;
+    return [middle - least, middle + least];
+  }
+  return [low, high];
+}

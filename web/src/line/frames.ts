@@ -1,0 +1,36 @@
+import type { Schemas } from "../api/client";
+
+export type Line = Schemas["LineOut"];
+export type Column = Schemas["ColumnOut"];
+
+/** A thinned trace: values with the status code of each, or no codes when all are fine. */
+export interface Trace {
+  v: (number | null)[];
+  f: number[];
+}
+
+/** One picture of a line; what was drawn from `from_s` on is replaced by it. */
+export interface Frame {
+  from_s: number;
+  t: number[];
+  raw: Trace[];
+  chained: Record<string, Trace>;
+  newest: [number | null, string][];
+  arrived_us: number;
+  samples: number;
+  skipped: number;
+}
+
+export interface JudgedLine {
+  number: number;
+  text: string;
+  verdict: string;
+  reason: string;
+  at_s: number;
+}
+
+export type Message =
+  | { kind: "state"; body: Line }
+  | { kind: "frame"; body: Frame }
+  | { kind: "lines"; body: JudgedLine[] }
+  | { kind: "working"; body: { channel: number; steps: Schemas["StepOut"][] } };

@@ -1,0 +1,67 @@
+import { useEffect, useRef, useState } from "react";
+import type { Step } from "../api/queries";
+import { LiveStore } from "./LiveStore";
+import type { Line, Message } from "./frames";
+
+export interface Wish {
+  windowS: number;
+  columns: number;
+  focus: number | null;
+}
+
+/** Watches a rig's line: its state as it changes, and a store that fills with pictures. */
+export function useWatch(rigId: number, isOpen: boolean, wish: Wish) {
+  const [store] = useState(() => new LiveStore());
+  const [line, setLine] = useState<Line | null>(null);
+  const [working, setWorking] = useState<{ channel: number; steps: Step[] } | null>(null);
+  const [isCut, setCut] = useState(false);
+  const latest = useRef(wish);
+  const socket = useRef<WebSocket | null>(null);
+  useEffect(() => {
+    latest.current = wish;
+    send(socket.current, wish);
+  }, [wish]);
+
+  useEffect(() => {
+    if (!isOpen) return;
+    let over = false;
+    let again: number | undefined;
+    function connect() {
+      const scheme = location.protocol === "https:" ? "wss" : "ws";
+      const made = new WebSocket(`${scheme}://${location.host}/api/rigs/${rigId}/line/watch`);
+      socket.current = made;
+      made.onopen = () => {
+        setCut(false);
+        send(made, latest.current);
+      };
+      made.onmessage = (event: MessageEvent<string>) => {
+        const message = JSON.parse(event.data) as Message;
+        if (message.kind === "frame") store.take(message.body, latest.current.windowS);
+        else if (message.kind === "lines") store.takeLines(message.body);
+        else if (message.kind === "working") setWorking(message.body);
+        else setLine(message.body);
+      };
+      made.onclose = (event) => {
+        if (over || event.code === 4404) return;
+        if (event.code !== 1000) {
+          setCut(true);
+          again = window.setTimeout(connect, 1_000);
+        }
+      };
+    }
+    connect();
+    return () => {
+      over = true;
+      window.clearTimeout(again);
+      socket.current?.close();
+      socket.current = null;
+    };
+  }, [rigId, isOpen, store]);
+
+  return { store, line: isOpen ? line : null, working, isCut };
+}
+
+function send(socket: WebSocket | null, wish: Wish): void {
+  if (socket?.readyState !== WebSocket.OPEN) return;
+  socket.send(JSON.stringify({ window_s: wish.windowS, columns: wish.columns, focus: wish.focus }));
+}

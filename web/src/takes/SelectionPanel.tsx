@@ -1,0 +1,70 @@
+import { Trouble } from "../shell/States";
+import { grouped } from "../units/units";
+import { Bars } from "./Bars";
+import { Spectrum } from "./Spectrum";
+import type { Wanted } from "./queries";
+import { useSelection } from "./queries";
+import { figures, frequency, shortTime } from "./words";
+
+interface Props {
+  takeId: number;
+  wanted: Wanted | null;
+  name: string;
+  span: [number, number] | null;
+}
+
+/** What lies between A and B on one channel. */
+export function SelectionPanel({ takeId, wanted, name, span }: Props) {
+  const selection = useSelection(takeId, wanted, span);
+  if (!span) {
+    return (
+      <p className="quiet">
+        Hold <kbd>Shift</kbd> and drag over a plot, or press <b>Select</b>: what lies between A and B is measured, counted and shown here.
+      </p>
+    );
+  }
+  const dt = span[1] - span[0];
+  const found = selection.data;
+  const change = found?.at_from != null && found.at_to != null ? found.at_to - found.at_from : null;
+  return (
+    <div className="selection-panel">
+      <h2>
+        A to B on {name}
+        {wanted?.stage ? `, after ${wanted.stage}` : ""}
+      </h2>
+      {selection.isError && <Trouble error={selection.error} />}
+      <dl className="selection-figures">
+        <Fact name="Δt" value={shortTime(dt)} />
+        <Fact name="1/Δt" value={frequency(dt > 0 ? 1 / dt : null)} />
+        {found && (
+          <>
+            <Fact name="at A" value={`${figures(found.at_from)} ${found.unit}`} />
+            <Fact name="at B" value={`${figures(found.at_to)} ${found.unit}`} />
+            <Fact name="Δ" value={`${figures(change)} ${found.unit}`} />
+            <Fact name="pulses" value={`${grouped(found.pulses, 0)}`} />
+            <Fact name="between pulses" value={frequency(found.pulse_hz)} />
+            <Fact name="samples" value={`${grouped(found.n, 0)}${found.flagged ? `, ${grouped(found.flagged, 0)} flagged` : ""}`} />
+            <Fact name="mean" value={`${figures(found.mean)} ${found.unit}`} />
+            <Fact name="standard deviation" value={`${figures(found.sd)} ${found.unit}`} />
+            <Fact name="lowest" value={`${figures(found.lowest)} ${found.unit}`} />
+            <Fact name="highest" value={`${figures(found.highest)} ${found.unit}`} />
+            <Fact name="rate" value={frequency(found.rate_hz)} />
+            <Fact name="intervals scatter" value={found.interval_sd_s === null ? "–" : shortTime(found.interval_sd_s)} />
+          </>
+        )}
+      </dl>
+      {found && found.histogram.length > 1 && <Bars edges={found.histogram_edges} counts={found.histogram} unit={found.unit} />}
+      {found && found.spectrum.length > 0 && <Spectrum hz={found.spectrum_hz} density={found.spectrum} unit={found.spectrum_unit} note={found.spectrum_note} />}
+      {found && found.spectrum.length === 0 && found.n > 0 && <p className="quiet">Spectrum: {found.spectrum_note}.</p>}
+    </div>
+  );
+}
+
+function Fact({ name, value }: { name: string; value: string }) {
+  return (
+    <div>
+      <dt>{name}</dt>
+      <dd>{value}</dd>
+    </div>
+  );
+}

@@ -1,0 +1,37 @@
+import { grouped } from "../units/units";
+
+/** Such as "12.4 s", "3 min 20 s", "2 h 46 min". */
+export function duration(s: number): string {
+  if (s < 1) return `${grouped(1000 * s, 0)} ms`;
+  if (s < 120) return `${grouped(s, 1)} s`;
+  if (s < 7200) return `${Math.floor(s / 60)} min ${Math.round(s % 60)} s`;
+  return `${Math.floor(s / 3600)} h ${Math.round((s % 3600) / 60)} min`;
+}
+
+/** A number with about four figures, for a table of statistics. */
+export function figures(value: number | null): string {
+  if (value === null || !Number.isFinite(value)) return "–";
+  if (value === 0) return "0";
+  const size = Math.floor(Math.log10(Math.abs(value)));
+  if (size >= 9 || size < -6) return value.toExponential(3);
+  return grouped(value, Math.max(0, Math.min(8, 4 - size)));
+}
+
+/** A time on a plot, with as many decimals as the window needs. */
+export function plotTime(s: number, span: number): string {
+  const decimals = span > 100 ? 1 : span > 1 ? 3 : 6;
+  return `${grouped(s, decimals)} s`;
+}
+
+/** Quantities beside those of a series: Δt as s, ms or µs. */
+export function shortTime(s: number): string {
+  const size = Math.abs(s);
+  if (size >= 1) return `${grouped(s, 3)} s`;
+  if (size >= 1e-3) return `${grouped(1e3 * s, 3)} ms`;
+  return `${grouped(1e6 * s, 0)} µs`;
+}
+
+export function frequency(hz: number | null): string {
+  if (hz === null || !Number.isFinite(hz)) return "–";
+  return `${hz >= 100 ? grouped(hz, 1) : hz >= 1 ? grouped(hz, 3) : grouped(hz, 5)} Hz`;
+}
