@@ -10,13 +10,13 @@ from sqlalchemy import Engine, func, select, text, update
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from tickstone.core.blocks import Block, Scaled
 from tickstone.demo.rigs import plant_demo
 from tickstone.store.chunks import CHUNK_SAMPLES, pack, unpack
-from tickstone.store.columns import Scaled
 from tickstone.store.database import migrate
 from tickstone.store.models import Base, Calibration, Recording, Sensor, Take, TakeChunk
 from tickstone.store.recordings import read_echo_signal
-from tickstone.store.takes import Block, TakeWriter, read_bad_lines
+from tickstone.store.takes import TakeWriter, read_bad_lines
 
 
 @given(st.lists(st.integers(-(2**62), 2**62), max_size=200))

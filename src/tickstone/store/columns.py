@@ -12,28 +12,15 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from tickstone.core.blocks import Scaled
 from tickstone.core.signal import FloatArray, StatusArray
 from tickstone.core.status import Status
-from tickstone.store.chunks import IntArray, pack, unpack
+from tickstone.store.chunks import pack, unpack
 
 BUCKET_SAMPLES = 256
 _MOST_DECIMALS = 9
 _AS_FLOATS = 255
 _LEVEL = 1
-
-
-@dataclass(frozen=True, slots=True)
-class Scaled:
-    """Whole numbers with the decimal point shifted: value = ints / 10**decimals."""
-
-    ints: IntArray
-    decimals: int
-
-    @property
-    def values(self) -> FloatArray:
-        """As numbers."""
-        result: FloatArray = self.ints / 10.0**self.decimals
-        return result
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,11 +13,11 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
+from tickstone.core.blocks import Block, Scaled
 from tickstone.formats.echo_log import EchoMapping, read_echo_log
 from tickstone.formats.log_shape import HEAD_BYTES, LogPreview, preview_log
-from tickstone.store.columns import Scaled
 from tickstone.store.models import Recording, Sensor, Take
-from tickstone.store.takes import Block, TakeWriter
+from tickstone.store.takes import TakeWriter
 
 MOST_UPLOAD_BYTES = 1024 * 1024 * 1024
 MOST_WAITING = 20

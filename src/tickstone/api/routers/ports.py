@@ -7,13 +7,13 @@ from fastapi import APIRouter
 from tickstone.api.desk import DeskDep, SessionDep
 from tickstone.api.problems import ProblemError, not_found
 from tickstone.api.schemas.live import (
-    StandInIn,
-    StandInOut,
     ControlOut,
     FaultOut,
     OpenIn,
     PortOut,
     SpeedGuessOut,
+    StandInIn,
+    StandInOut,
 )
 from tickstone.link.board import BOARDS
 from tickstone.link.board.faults import FAULTS

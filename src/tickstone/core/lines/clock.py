@@ -5,7 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
+from tickstone.core.blocks import IntArray
 from tickstone.core.lines.names import TIME_UNITS_US
+from tickstone.core.signal import FloatArray
 
 WORD_BITS = (16, 32)
 _STEPS_ACROSS = 3.0
@@ -62,6 +66,22 @@ class BoardClock:
         time_us = max(self._last_us, round(raw * scale + self._base_us))
         self._last_raw, self._last_us, self._last_host_us = raw, time_us, host_us
         return time_us, event
+
+    def read_rising(self, raw: FloatArray) -> IntArray | None:
+        """Many times at once, when none falls; None, and nothing changed, when one does."""
+        if len(raw) == 0:
+            return np.empty(0, dtype=np.int64)
+        before = raw[0] if self._last_raw is None else self._last_raw
+        if raw[0] < before or bool(np.any(np.diff(raw) < 0)):
+            return None
+        scale = TIME_UNITS_US.get(self.unit, 1.0)
+        first, _ = self.read(float(raw[0]), self._last_host_us)
+        # Differences first: a clock that counts ns since 1970 has more figures than a float.
+        times: IntArray = first + np.rint((raw - raw[0]) * scale).astype(np.int64)
+        if len(raw) > 1:
+            self._usual_step = float(np.median(np.diff(raw[-200:])))
+        self._last_raw, self._last_us = float(raw[-1]), int(times[-1])
+        return times
 
     def _word_passed(self, before: float, after: float) -> float:
         """The size of the word that was passed, in the clock's unit; 0 when none was."""

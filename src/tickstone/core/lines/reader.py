@@ -200,6 +200,8 @@ class LineReader:
         if isinstance(found, str):
             if text.strip() == self.shape.header:
                 return judged("header", "it names the columns")
+            if text.strip() == self.shape.units:
+                return judged("header", "it gives the units")
             if line.is_cut:
                 return judged("bad", "it is cut: too long, or the line broke off here")
             if COMMENT.match(text):
@@ -220,6 +222,8 @@ class LineReader:
         if shape.time is not None:
             raw = values[shape.time]
             if math.isnan(raw):
+                if text.strip() in (shape.header, shape.units):
+                    return judged("header", "it names the columns, or gives the units")
                 return judged("bad", f"its time “{shape.columns[shape.time].name}” is not a number")
             if self.clock is None:
                 self.clock = BoardClock(shape.time_unit)
@@ -231,7 +235,7 @@ class LineReader:
         flags = tuple(statuses[index] for index in channels) if statuses else None
         if flags is not None and not any(flags):
             flags = None
-        if flags is not None and all(flag is not Status.OK for flag in flags) and not reason:
+        if flags is not None and all(flag is Status.BAD_TEXT for flag in flags) and not reason:
             reason = "none of its values is a number"
         return Row(time_us, line.at_us, kept, flags), reason
 
@@ -286,7 +290,8 @@ class LineReader:
         assert self.shape is not None
         reason = ""
         for cell, column in zip(cells, self.shape.columns, strict=True):
-            if cell.status is Status.BAD_TEXT and column.is_used and not reason:
+            is_said = cell.text.lower().lstrip("+-") == "nan"
+            if cell.status is Status.BAD_TEXT and column.is_used and not is_said and not reason:
                 reason = f"“{cell.text[:40]}” for {column.name} is not a number"
         return [cell.value for cell in cells], [cell.status for cell in cells], reason
 

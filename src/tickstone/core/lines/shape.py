@@ -59,6 +59,7 @@ class LineShape:
     time: int | None = None
     time_unit: str = "ms"
     header: str = ""
+    units: str = ""
 
     @property
     def channels(self) -> tuple[int, ...]:
@@ -254,14 +255,20 @@ def _named(
     columns = []
     for index in range(width):
         cells = [row[index] for row in rows]
+        # With a line of units below them, names are taken as they stand.
         name, unit = split_unit(header[1][index]) if header else ("", "")
+        if header and units:
+            name, unit = unguarded(header[1][index]), ""
         label = Counter(cell.label for cell in cells if cell.label).most_common(1)
         name = name or (label[0][0] if label else "") or f"value {index + 1}"
-        unit = unit or (units[index] if units else "") or _said_unit(cells)
+        unit = unit or (units[1][index] if units else "") or _said_unit(cells)
         column = _guessed(Column("", name, unit), cells)
         columns.append(replace(column, is_used=numeric[index] > 0.3))
     shape = LineShape(
-        manner, tuple(_told_apart(columns)), header=header[0].strip() if header else ""
+        manner,
+        tuple(_told_apart(columns)),
+        header=header[0].strip() if header else "",
+        units=units[0].strip() if units else "",
     )
     return _with_time(shape, [[row[index] for row in rows] for index in range(width)])
 
@@ -279,7 +286,7 @@ def _told_apart(columns: Sequence[Column]) -> list[Column]:
 
 def find_header(
     lines: Sequence[str], manner: Manner, width: int
-) -> tuple[tuple[str, list[str]] | None, list[str] | None]:
+) -> tuple[tuple[str, list[str]] | None, tuple[str, list[str]] | None]:
     """The line that names the columns, with its cells, and the units of a line of units.
 
     The last line of `width` words above the first line of values; a comment mark before it does
@@ -292,17 +299,22 @@ def find_header(
         cells = split_words(bare, separator)
         if len(cells) != width:
             continue
-        if all(_is_word(cell) or not cell for cell in cells) and any(cells):
+        if all(_is_word(cell) or not cell.strip("-") for cell in cells) and any(cells):
             found = [known_unit(cell.strip("[]()")) or "" for cell in cells]
-            if header is not None and all(
-                unit or not cell.strip("[]()-") for unit, cell in zip(found, cells, strict=True)
-            ):
-                units = found
+            are_units = sum(map(bool, found)) * 2 >= sum(bool(cell.strip("-")) for cell in cells)
+            if header is not None and are_units:
+                told = zip(found, cells, strict=True)
+                units = line, [unit or cell.strip("[]()-") for unit, cell in told]
             else:
                 header = line, cells
         elif header is not None and any(_is_number(cell) for cell in cells):
             break
     return header, units
+
+
+def unguarded(name: str) -> str:
+    """A name without the apostrophe that keeps spreadsheets from running it."""
+    return name[1:] if name.startswith("'") else name
 
 
 def _is_word(cell: str) -> bool:

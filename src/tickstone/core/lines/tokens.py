@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import csv
 import json
 import math
 import re
@@ -128,6 +130,11 @@ def cells_of(line: str, manner: Manner) -> list[Cell] | None:
 
 def split_words(line: str, separator: str) -> list[str]:
     """The cells of a line of words, such as a header. separator: key of SEPARATORS."""
+    if '"' in line and separator != "space":
+        with contextlib.suppress(csv.Error, StopIteration):
+            mark = SEPARATORS[separator]
+            cells = next(csv.reader([line.strip()], delimiter=mark, skipinitialspace=True))
+            return [cell.strip() for cell in cells]
     return _split(_PROMPT.sub("", line).strip("\r\n"), SEPARATORS[separator])
 
 

@@ -12,6 +12,7 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
+from tickstone.core.blocks import Scaled
 from tickstone.core.families.ultrasonic_ranger import ranger_chain
 from tickstone.core.lines.names import TIME_UNITS_US
 from tickstone.core.lines.shape import LineShape
@@ -21,7 +22,6 @@ from tickstone.link.replay import ReplaySource
 from tickstone.link.serial_port import SerialSource, guess_speed
 from tickstone.link.source import PortError, Source
 from tickstone.link.stand_ins import StandIns
-from tickstone.store.columns import Scaled
 from tickstone.store.models import Rig, Sensor, Take
 from tickstone.store.takes import read_blocks
 from tickstone.work.catalogue import catalogue_of

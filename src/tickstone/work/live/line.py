@@ -11,12 +11,12 @@ from typing import Literal
 
 import numpy as np
 
+from tickstone.core.blocks import Block
 from tickstone.core.lines.reader import JudgedLine, LineReader, Row
 from tickstone.core.lines.shape import LineShape, learn_shape
 from tickstone.core.lines.splitter import LineSplitter
 from tickstone.core.lines.tokens import Manner
 from tickstone.link.source import LineLostError, PortError, Source
-from tickstone.store.takes import Block
 from tickstone.work.live.recorder import Recorder
 from tickstone.work.live.ring import Ring
 

@@ -15,8 +15,9 @@ from sqlalchemy import Engine, func, select
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.orm import Session
 
+from tickstone.core.blocks import Block
 from tickstone.store.models import BadLineChunk, Take, TakeChunk
-from tickstone.store.takes import Block, TakeWriter, compact
+from tickstone.store.takes import TakeWriter, compact
 
 WRITE_EVERY_S = 0.5
 

@@ -8,8 +8,9 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from tickstone.core.blocks import Block
 from tickstone.store.models import Mark, Recording, Take, TakeMark, utc_now
-from tickstone.store.takes import Block, TakeWriter, read_bad_lines, read_blocks
+from tickstone.store.takes import TakeWriter, read_bad_lines, read_blocks
 from tickstone.work.live.taking import give_recordings
 
 _BAD_LINES_AT_ONCE = 2_000
