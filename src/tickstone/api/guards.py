@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
@@ -10,7 +11,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from tickstone.api.problems import Problem, ProblemError, answer
 
 MOST_BODY_BYTES = 1024 * 1024
-UPLOAD_PATH = "/api/imports"
+UPLOAD_PATHS = re.compile(r"/api/(imports|archives|rigs/\d+/files)")
 
 _POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self'; script-src 'self'; "
@@ -54,7 +55,7 @@ class Guards:
                 out["cross-origin-opener-policy"] = "same-origin"
             await send(message)
 
-        bounded = receive if scope["path"] == UPLOAD_PATH else _bounded(receive)
+        bounded = receive if UPLOAD_PATHS.fullmatch(scope["path"]) else _bounded(receive)
         await self.app(scope, bounded, send_guarded)
 
     def _refusal(self, headers: Headers, scope: Scope) -> Problem | None:
@@ -65,7 +66,8 @@ class Guards:
         if origin is not None and _name(origin) not in self.hosts:
             return _refused(403, "Another site’s page asked for this; only Tick Stone’s own may.")
         length = headers.get("content-length", "0")
-        if scope["path"] != UPLOAD_PATH and length.isdigit() and int(length) > MOST_BODY_BYTES:
+        takes_files = UPLOAD_PATHS.fullmatch(scope["path"])
+        if not takes_files and length.isdigit() and int(length) > MOST_BODY_BYTES:
             return _refused(413, f"The request is larger than {MOST_BODY_BYTES} bytes.")
         return None
 

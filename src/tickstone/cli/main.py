@@ -9,10 +9,12 @@ from tickstone.cli import (
     check_wiring,
     convert_echo,
     data_folder,
+    listen,
     openapi,
     parts,
     serve,
     stop,
+    take_files,
 )
 
 app = typer.Typer(
@@ -31,6 +33,11 @@ app.add_typer(check, name="check")
 convert.command("echo")(convert_echo.convert_echo)
 app.add_typer(parts.app, name="parts")
 check.command("wiring")(check_wiring.check_wiring)
+app.command("listen")(listen.listen)
+app.command("formats")(take_files.list_formats)
+app.command("inspect")(take_files.inspect_file)
+app.command("import")(take_files.import_file)
+app.command("export")(take_files.export_recording)
 app.command("board")(board.board)
 app.command("serve")(serve.serve)
 app.command("data-folder")(data_folder.print_data_folder)

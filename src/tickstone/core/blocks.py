@@ -59,6 +59,10 @@ class Block:
             None if self.host_us is None else self.host_us[part],
         )
 
+    def shifted(self, by_us: int) -> Block:
+        """The same samples at other times."""
+        return Block(self.time_us + by_us, self.values, self.status, self.host_us)
+
 
 def joined(blocks: Sequence[Block]) -> Block:
     """Blocks one after the other. All have the same channels."""

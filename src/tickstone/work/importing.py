@@ -7,7 +7,7 @@ import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import BinaryIO, Literal
+from typing import BinaryIO
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -18,11 +18,10 @@ from tickstone.formats.echo_log import EchoMapping, read_echo_log
 from tickstone.formats.log_shape import HEAD_BYTES, LogPreview, preview_log
 from tickstone.store.models import Recording, Sensor, Take
 from tickstone.store.takes import TakeWriter
+from tickstone.work.background import FileReading
 
 MOST_UPLOAD_BYTES = 1024 * 1024 * 1024
 MOST_WAITING = 20
-
-State = Literal["waiting", "reading", "done", "failed", "cancelled"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,92 +36,33 @@ class NewRecording:
 
 
 @dataclass(slots=True)
-class LogImport:
-    """One file on its way in. bytes_read of size tells the progress."""
+class LogImport(FileReading):
+    """A log of one sensor's echo times on its way in."""
 
-    key: str
-    path: Path
-    source_name: str
-    sha256: str
-    size: int
-    preview: LogPreview
-    state: State = "waiting"
-    bytes_read: int = 0
-    samples: int = 0
-    bad_lines: int = 0
-    recording_id: int | None = None
-    problem: str = ""
-    _stop: threading.Event = field(default_factory=threading.Event)
-    _claim: threading.Lock = field(default_factory=threading.Lock)
-    _thread: threading.Thread | None = None
+    preview: LogPreview = field(kw_only=True)
 
     def look_again(self, separator: str | None, decimal: str | None) -> None:
         """Read the first rows again with what the person settled."""
         with self.path.open("rb") as file:
             self.preview = preview_log(file.read(HEAD_BYTES), separator, decimal)
 
-    def claim(self) -> bool:
-        """Take the file for reading; False when it is being read or is gone."""
-        with self._claim:
-            if self.state not in ("waiting", "failed"):
-                return False
-            self.state, self.problem = "reading", ""
-            self.bytes_read = self.samples = self.bad_lines = 0
-            return True
-
-    def cancel(self) -> None:
-        """Ask a reading import to stop; nothing of it is kept."""
-        self._stop.set()
-        with self._claim:
-            if self.state in ("waiting", "failed"):
-                self.state = "cancelled"
-                self.path.unlink(missing_ok=True)
-
-    def start(self, engine: Engine, mapping: EchoMapping, new: NewRecording) -> None:
+    def read(self, engine: Engine, mapping: EchoMapping, new: NewRecording) -> None:
         """Read the file in the background."""
-        self._thread = threading.Thread(target=self._run, args=(engine, mapping, new), daemon=True)
-        self._thread.start()
 
-    def finish(self) -> None:
-        """Stop a reading import and wait until it has."""
-        self.cancel()
-        self.wait()
+        def run(session: Session) -> int:
+            with self.path.open("rb") as file:
+                stop = self._stop.is_set
+                return read_into(session, file, mapping, new, stop, self.note).id
 
-    def wait(self) -> None:
-        """Wait until the reading has ended, one way or another."""
-        if self._thread is not None:
-            self._thread.join()
+        self.start(engine, run)
 
-    def _run(self, engine: Engine, mapping: EchoMapping, new: NewRecording) -> None:
-        """Read the file into a recording, in one transaction."""
-        try:
-            with Session(engine) as session:
-                with self.path.open("rb") as file:
-                    recording = read_into(
-                        session, file, mapping, new, self._stop.is_set, self._note
-                    )
-                if self._stop.is_set():
-                    session.rollback()
-                    self.state = "cancelled"
-                elif self.samples == 0:
-                    session.rollback()
-                    self.problem = _nothing_read(self)
-                    self.state = "failed"
-                else:
-                    recording_id = recording.id
-                    session.commit()
-                    self.recording_id = recording_id
-                    self.state = "done"
-        except Exception as error:
-            self.problem = f"Reading stopped: {type(error).__name__}. Nothing of it was kept."
-            self.state = "failed"
-            raise
-        finally:
-            if self.state in ("done", "cancelled"):
-                self.path.unlink(missing_ok=True)
-
-    def _note(self, bytes_read: int, samples: int, bad_lines: int) -> None:
-        self.bytes_read, self.samples, self.bad_lines = bytes_read, samples, bad_lines
+    def nothing_read(self) -> str:
+        """What to say when no line of the file could be read."""
+        return (
+            f"No line of “{self.source_name}” could be read this way: all {self.bad_lines} were "
+            "put aside. Check the separator, the decimal mark and the columns. The file is still "
+            "here."
+        )
 
 
 def read_into(
@@ -165,25 +105,18 @@ def read_into(
     return recording
 
 
-def _nothing_read(log: LogImport) -> str:
-    return (
-        f"No line of “{log.source_name}” could be read this way: all {log.bad_lines} were put "
-        "aside. Check the separator, the decimal mark and the columns. The file is still here."
-    )
-
-
 @dataclass(slots=True)
 class ImportDesk:
     """The files on their way in. Those of an earlier run are swept away at the start."""
 
     folder: Path
-    _imports: dict[str, LogImport] = field(default_factory=dict)
+    _imports: dict[str, FileReading] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def open(self) -> None:
         """Make the folder and clear what an earlier run left in it."""
         self.folder.mkdir(parents=True, exist_ok=True)
-        for left in self.folder.glob("*.log"):
+        for left in (*self.folder.glob("*.log"), *self.folder.glob("*.out")):
             left.unlink(missing_ok=True)
 
     def close(self) -> None:
@@ -206,14 +139,18 @@ class ImportDesk:
         except ValueError:
             path.unlink(missing_ok=True)
             raise
-        log = LogImport(path.stem, path, source_name, sha256, size, preview)
-        with self._lock:
-            self._imports[log.key] = log
-            self._forget_oldest()
+        log = LogImport(path.stem, path, source_name, sha256, size, preview=preview)
+        self.hold(log)
         return log
 
-    def get(self, key: str) -> LogImport | None:
-        """The import of this key, if there is one."""
+    def hold(self, reading: FileReading) -> None:
+        """Keep a file that has arrived; the oldest idle ones are forgotten when there are many."""
+        with self._lock:
+            self._imports[reading.key] = reading
+            self._forget_oldest()
+
+    def get(self, key: str) -> FileReading | None:
+        """The file of this key, if there is one."""
         return self._imports.get(key)
 
     def _forget_oldest(self) -> None:

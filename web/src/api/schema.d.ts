@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Archive
+         * @description Send a rig's zip; it becomes a rig of its own. Returns its number.
+         */
+        post: operations["send_archive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards": {
         parameters: {
             query?: never;
@@ -230,6 +250,70 @@ export interface paths {
          * @description Offer a family again that was put away.
          */
         post: operations["restore_family"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Take Import
+         * @description How far a file has come.
+         */
+        get: operations["read_take_import"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel Take Import
+         * @description Stop; nothing of the file is kept.
+         */
+        delete: operations["cancel_take_import"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{key}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read File Into Take
+         * @description Read a file into a recording. Goes on in the background; ask how far it has come.
+         */
+        post: operations["read_file_into_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Formats
+         * @description The open formats for recordings.
+         */
+        get: operations["list_formats"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -666,6 +750,46 @@ export interface paths {
          * @description Change a rig's words or the air it stands in.
          */
         patch: operations["change_rig"];
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Archive
+         * @description The whole rig with its recordings, as a zip of open files.
+         */
+        get: operations["download_archive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Take File
+         * @description Send a recording's file; its format is recognised by what is in it.
+         */
+        post: operations["send_take_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/rigs/{rig_id}/line": {
@@ -1378,6 +1502,46 @@ export interface paths {
          * @description Lines that were not plain data, with their place.
          */
         get: operations["list_take_bad_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/description": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Description
+         * @description What a CSV file of this recording does not say: channels, air, marks. Lies beside it.
+         */
+        get: operations["download_description"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Take
+         * @description A recording in an open format; for WAV, one channel of it.
+         */
+        get: operations["download_take"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2133,6 +2297,47 @@ export interface components {
             message: string;
         };
         /**
+         * FileColumnOut
+         * @description A channel of a file. guess: what it most likely is; sensor_id: whose, by its name.
+         */
+        FileColumnOut: {
+            /** Guess */
+            guess: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Sensor Id */
+            sensor_id: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * FileReadIn
+         * @description Read a file. sensors: channel number to sensor. again: although the file is here already.
+         * @example {
+         *       "name": "walk",
+         *       "rate_hz": 20,
+         *       "sensors": {}
+         *     }
+         */
+        FileReadIn: {
+            /**
+             * Again
+             * @default false
+             */
+            again?: boolean;
+            air?: components["schemas"]["Air-Input"] | null;
+            /** Name */
+            name: string;
+            /** Rate Hz */
+            rate_hz?: number | null;
+            /** Sensors */
+            sensors?: {
+                [key: string]: number;
+            };
+        };
+        /**
          * FindingOut
          * @description What Tick Stone thinks.
          */
@@ -2214,6 +2419,24 @@ export interface components {
             status: string;
             /** Time S */
             time_s: number;
+        };
+        /**
+         * FormatOut
+         * @description An open format.
+         */
+        FormatOut: {
+            /** Extension */
+            extension: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Reads */
+            reads: boolean;
+            /** Writes */
+            writes: boolean;
         };
         /**
          * GapOut
@@ -3412,6 +3635,21 @@ export interface components {
             sensor_name: string;
         };
         /**
+         * SameTake
+         * @description A recording made from the very same file.
+         */
+        SameTake: {
+            /** Name */
+            name: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Take Id */
+            take_id: number;
+        };
+        /**
          * SelectionIn
          * @description A stretch of one channel to look into.
          * @example {
@@ -3987,6 +4225,53 @@ export interface components {
             tags?: string[] | null;
         };
         /**
+         * TakeFileOut
+         * @description A recording's file on its way in. needs_rate: it holds no time; say the rows a second.
+         */
+        TakeFileOut: {
+            /** Bad Rows */
+            bad_rows: number;
+            /** Bytes Read */
+            bytes_read: number;
+            /** Columns */
+            columns: components["schemas"]["FileColumnOut"][];
+            /** Format */
+            format: string;
+            /** Is Whole */
+            is_whole: boolean;
+            /** Key */
+            key: string;
+            /** Needs Rate */
+            needs_rate: boolean;
+            /** Notes */
+            notes: string[];
+            /** Problem */
+            problem: string;
+            /** Rate Hz */
+            rate_hz: number | null;
+            /** Rows */
+            rows: number;
+            /** Same File */
+            same_file: components["schemas"]["SameTake"][];
+            /** Samples */
+            samples: number;
+            /** Size */
+            size: number;
+            /** Source Name */
+            source_name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "reading" | "done" | "failed" | "cancelled";
+            /** Take Id */
+            take_id: number | null;
+            /** Time Column */
+            time_column: string;
+            /** Time Unit */
+            time_unit: string;
+        };
+        /**
          * TakeMarkIn
          * @description A true value of a channel held over a span, or a note when there is no value.
          * @example {
@@ -4448,6 +4733,41 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    send_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_boards: {
         parameters: {
             query?: never;
@@ -4880,6 +5200,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FamilyOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_take_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeFileOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_take_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeFileOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_file_into_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileReadIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeFileOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_formats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatOut"][];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -5781,6 +6227,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RigOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The zip. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_take_file: {
+        parameters: {
+            query?: {
+                source_name?: string;
+            };
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeFileOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -7158,6 +7672,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BadLinesOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_description: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The description. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                    "text/plain": string;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_take: {
+        parameters: {
+            query?: {
+                format?: string;
+                channel?: number | null;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

@@ -8,6 +8,7 @@ import { useFamilies } from "../families/queries";
 import { useNotices } from "../shell/Notices";
 import { Shell } from "../shell/Shell";
 import { Empty, Skeleton, Trouble } from "../shell/States";
+import { BringRig } from "./BringRig";
 
 /** All rigs on this machine; with one only, its home opens at once. */
 export function RigList({ leaveWhenOne = false }: { leaveWhenOne?: boolean }) {
@@ -40,6 +41,7 @@ export function RigList({ leaveWhenOne = false }: { leaveWhenOne?: boolean }) {
           ))}
         </ul>
         {rigs.data && <NewRig />}
+        {rigs.data && <BringRig />}
       </div>
     </Shell>
   );

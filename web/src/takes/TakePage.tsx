@@ -1,6 +1,5 @@
 import { useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
-import Form from "react-bootstrap/Form";
 import { Link, useNavigate, useParams } from "react-router";
 import { body, client } from "../api/client";
 import { useRig } from "../api/queries";

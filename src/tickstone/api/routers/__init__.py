@@ -12,6 +12,7 @@ from tickstone.api.routers import (
     recordings,
     rigs,
     sensors,
+    take_files,
     takes,
     thresholds,
     timing,
@@ -35,5 +36,6 @@ ROUTERS = (
     ports.router,
     lines.router,
     takes.router,
+    take_files.router,
     watching.router,
 )

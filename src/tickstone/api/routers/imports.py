@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
@@ -11,6 +10,7 @@ from sqlalchemy import select
 
 from tickstone.api.desk import CatalogueDep, DeskDep, SessionDep, find
 from tickstone.api.problems import ProblemError, does_not_fit, not_found
+from tickstone.api.receiving import printable, received
 from tickstone.api.schemas.log_import import (
     ImportOut,
     PreviewRow,
@@ -22,7 +22,7 @@ from tickstone.api.schemas.log_import import (
 from tickstone.formats.echo_log import EchoMapping
 from tickstone.formats.log_shape import UnreadableLogError
 from tickstone.store.models import Recording, Sensor, Take
-from tickstone.work.importing import MOST_UPLOAD_BYTES, LogImport, NewRecording
+from tickstone.work.importing import LogImport, NewRecording
 
 router = APIRouter(prefix="/api/imports", tags=["imports"])
 
@@ -31,7 +31,7 @@ FileName = Annotated[str, StringConstraints(max_length=200), Query()]
 
 def _found(desk: DeskDep, key: str) -> LogImport:
     log = desk.imports.get(key)
-    if log is None:
+    if not isinstance(log, LogImport):
         raise not_found("file on its way in; choose it again")
     return log
 
@@ -52,7 +52,7 @@ def _import_out(log: LogImport, session: SessionDep) -> ImportOut:
         bytes_read=log.bytes_read,
         samples=log.samples,
         bad_lines=log.bad_lines,
-        recording_id=log.recording_id,
+        recording_id=log.made_id,
         problem=log.problem,
         shape=ShapeOut.model_validate(log.preview.shape),
         rows=[PreviewRow(line=line, cells=list(cells)) for line, cells in log.preview.rows],
@@ -64,7 +64,7 @@ def _import_out(log: LogImport, session: SessionDep) -> ImportOut:
                 recorded_at=recording.recorded_at,
             )
             for recording, sensor_name in same
-            if recording.id != log.recording_id
+            if recording.id != log.made_id
         ],
     )
 
@@ -83,27 +83,10 @@ async def send_log(
     request: Request, desk: DeskDep, session: SessionDep, source_name: FileName = "log.csv"
 ) -> ImportOut:
     """Send a file as the request's body. It goes to disk as it comes, never whole into memory."""
-    path = desk.imports.new_path()
-    digest, size = hashlib.sha256(), 0
+    path, digest, size = await received(request, desk.imports)
+    name = printable(source_name) or "log.csv"
     try:
-        with path.open("wb") as file:
-            async for piece in request.stream():
-                size += len(piece)
-                if size > MOST_UPLOAD_BYTES:
-                    raise ProblemError(
-                        413,
-                        "Too large",
-                        f"A log may hold {MOST_UPLOAD_BYTES // 1024**2} MiB. Split it and bring "
-                        "the parts in one by one.",
-                    )
-                digest.update(piece)
-                file.write(piece)
-    except BaseException:
-        path.unlink(missing_ok=True)
-        raise
-    name = "".join(c for c in source_name if c.isprintable()).strip() or "log.csv"
-    try:
-        log = desk.imports.accept(path, name, digest.hexdigest(), size)
+        log = desk.imports.accept(path, name, digest, size)
     except UnreadableLogError as error:
         raise does_not_fit(f"{name}: {error}", "file") from error
     return _import_out(log, session)
@@ -159,7 +142,7 @@ def read_log(
     if not log.claim():
         raise ProblemError(409, "Too late", "This file is being read or has been.")
     new = NewRecording(sensor.id, body.name, body.air.conditions(), log.source_name, log.sha256)
-    log.start(desk.engine, mapping, new)
+    log.read(desk.engine, mapping, new)
     return _import_out(log, session)
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from threading import Lock
 from typing import Any
 
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
@@ -29,7 +29,7 @@ from tickstone.work.chains import calibration_stage, parameters_of
 from tickstone.work.live.frames import LiveChain
 from tickstone.work.live.line import LinePlace, LiveLine
 from tickstone.work.live.memory import (
-    SensorHint,
+    hints_of,
     remembered_sensors,
     remembered_shape,
     shape_as_json,
@@ -191,7 +191,7 @@ class LineDesk:
         with Session(self.engine) as session:
             rig = session.get_one(Rig, rig_id)
             memory = dict(rig.line)
-            hints = _hints(session, rig)
+            hints = hints_of(session, rig)
 
         def settle(shape: LineShape) -> LineShape:
             line.signature = signature_of(shape)
@@ -223,13 +223,6 @@ class LineDesk:
             "sensors": line.sensors,
         }
         session.commit()
-
-
-def _hints(session: Session, rig: Rig) -> list[SensorHint]:
-    sensors = session.scalars(
-        select(Sensor).where(Sensor.rig_id == rig.id, Sensor.deleted_at.is_(None))
-    )
-    return [SensorHint(sensor.id, sensor.name, sensor.family) for sensor in sensors]
 
 
 def _lines_of(engine: Engine, take_id: int) -> Iterator[tuple[int, str]]:

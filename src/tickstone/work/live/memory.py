@@ -7,8 +7,13 @@ from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
 from tickstone.core.lines.shape import Column, LineShape
 from tickstone.core.lines.tokens import Manner
+from tickstone.formats.takes.header import ChannelInfo
+from tickstone.store.models import Rig, Sensor
 
 
 def shape_as_json(shape: LineShape) -> dict[str, Any]:
@@ -122,6 +127,28 @@ def _words(name: str) -> set[str]:
         if word == start
         for more in text.split()
     }
+
+
+def sensors_by_name(session: Session, rig: Rig, channels: Sequence[ChannelInfo]) -> dict[int, int]:
+    """Whose each channel of a file is: by the sensor's name in the file, else as for a line."""
+    hints = hints_of(session, rig)
+    by_name = {hint.name.casefold(): hint.sensor_id for hint in hints}
+    columns = tuple(Column("", c.name, c.unit, c.quantity) for c in channels)
+    guessed = suggested_sensors(LineShape(Manner("labelled"), columns), hints)
+    found = {}
+    for number, channel in enumerate(channels):
+        sensor_id = by_name.get(channel.sensor.casefold()) or guessed.get(channel.name)
+        if sensor_id is not None:
+            found[number] = sensor_id
+    return found
+
+
+def hints_of(session: Session, rig: Rig) -> list[SensorHint]:
+    """The rig's sensors, as much of them as is needed to guess."""
+    sensors = session.scalars(
+        select(Sensor).where(Sensor.rig_id == rig.id, Sensor.deleted_at.is_(None))
+    )
+    return [SensorHint(sensor.id, sensor.name, sensor.family) for sensor in sensors]
 
 
 def channels_of(shape: LineShape, sensors: dict[str, int]) -> list[dict[str, Any]]:

@@ -8,7 +8,6 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tickstone.core.blocks import Block
 from tickstone.store.models import Mark, Recording, Take, TakeMark, utc_now
 from tickstone.store.takes import TakeWriter, read_bad_lines, read_blocks
 from tickstone.work.live.taking import give_recordings
@@ -73,7 +72,7 @@ def join(session: Session, takes: Sequence[Take], name: str) -> Take:
         if number:
             gaps.append({"from_us": end_us, "to_us": end_us + interval_us, "why": "joined here"})
         for block in read_blocks(session, take):
-            writer.append(_shifted(block, shift))
+            writer.append(block.shifted(shift))
         gaps += [_shifted_gap(gap, shift) for gap in take.gaps]
         _copy_bad_lines(session, take, writer)
         _copy_marks(session, take, fresh, (take.first_time_us + shift) / 1e6, 0.0, take.duration_s)
@@ -136,10 +135,6 @@ def _like(session: Session, take: Take, name: str, kind: str, of: list[int]) -> 
     session.add(fresh)
     session.flush()
     return fresh
-
-
-def _shifted(block: Block, by_us: int) -> Block:
-    return Block(block.time_us + by_us, block.values, block.status, block.host_us)
 
 
 def _shifted_gap(gap: dict[str, Any], by_us: int) -> dict[str, Any]:

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import ProgressBar from "react-bootstrap/ProgressBar";
+import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import type { Sensor } from "../../api/queries";
 import { Empty, Trouble } from "../../shell/States";
@@ -98,6 +99,9 @@ export function ImportPanel({ sensor, onClose, onDone }: Props) {
         {share === null ? (
           <p className="empty-actions">
             <Button onClick={() => chooser.current?.click()}>Choose a file</Button>
+            <Link className="btn btn-outline-primary" to={`/rigs/${sensor.rig_id}/line?sensor=${sensor.id}`}>
+              Listen live <kbd>L</kbd>
+            </Link>
             {onClose && (
               <Button variant="outline-primary" onClick={onClose}>
                 Not now

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { useRefresh } from "../../api/queries";
 import { useDeed } from "../../shell/useDeed";
@@ -44,7 +45,10 @@ export function ListenBench(props: BenchProps) {
       {!open && (
         <RecordingHead {...props}>
           <span className="head-actions">
-            <Button size="sm" onClick={() => setImporting(true)}>
+            <Link className="btn btn-sm btn-primary" to={`/rigs/${sensor.rig_id}/line?sensor=${sensor.id}`}>
+              Listen live <kbd>L</kbd>
+            </Link>
+            <Button size="sm" variant="outline-primary" onClick={() => setImporting(true)}>
               Bring in a log <kbd>I</kbd>
             </Button>
             <Button size="sm" variant="outline-primary" onClick={() => void remove()}>

@@ -1,0 +1,185 @@
+"""Bringing a recording in from a file of any format: a look at it, then a take, all or nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from tickstone.core.air.conditions import AirConditions
+from tickstone.formats.takes import read_take_file
+from tickstone.formats.takes.header import TakeHeader, TakeReading
+from tickstone.store.models import Rig, Take, TakeMark
+from tickstone.store.takes import TakeWriter
+from tickstone.work.background import FileReading
+from tickstone.work.live.taking import give_recordings
+
+_LOOKED_AT_ROWS = 200_000
+
+
+@dataclass(frozen=True, slots=True)
+class Inspection:
+    """What a file holds. rows: counted to the end, or None when only its beginning was read."""
+
+    format_name: str
+    header: TakeHeader
+    rows: int
+    bad_rows: int
+    is_whole: bool
+    time_column: str
+    time_unit: str
+    rate_hz: float | None
+    notes: tuple[str, ...]
+    problem: str
+
+
+def inspect_file(reading: TakeReading, most_rows: int | None = None) -> Inspection:
+    """Go through a file, or its first rows, without keeping anything.
+
+    A log that holds no time is told of as a problem, not raised: the person can say the rate.
+    """
+    rows, first_us, last_us, is_whole, problem = 0, None, 0, True, ""
+    try:
+        for block in reading.blocks:
+            rows += len(block)
+            first_us = int(block.time_us[0]) if first_us is None and len(block) else first_us
+            last_us = int(block.time_us[-1]) if len(block) else last_us
+            reading.take_bad()
+            if most_rows is not None and rows >= most_rows:
+                is_whole = False
+                break
+    except ValueError as error:
+        problem = str(error)
+    span_us = last_us - (first_us or 0)
+    rate = reading.rate_hz
+    if rows > 1 and span_us > 0:
+        rate = (rows - 1) / (span_us / 1e6)
+    return Inspection(
+        reading.format_name,
+        reading.header,
+        rows,
+        reading.bad_rows,
+        is_whole,
+        reading.time_column,
+        reading.time_unit,
+        rate,
+        tuple(reading.notes),
+        problem,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class NewTake:
+    """What the take is to be called, the air, and which channel belongs to which sensor."""
+
+    rig_id: int
+    name: str
+    air: AirConditions
+    source_name: str
+    sha256: str
+    sensors: dict[int, int] = field(default_factory=dict)
+
+
+def read_take_into(
+    session: Session,
+    reading: TakeReading,
+    new: NewTake,
+    stop: Callable[[], bool] = lambda: False,
+    note: Callable[[int, int, int], None] = lambda *_: None,
+) -> Take:
+    """Read a file into a take, without committing. Raises UnreadableFileError."""
+    header = reading.header
+    take = Take(
+        rig_id=new.rig_id,
+        name=new.name,
+        source_name=new.source_name,
+        source={"kind": "file", "format": reading.format_name},
+        sha256=new.sha256,
+        channels=[
+            {
+                "name": channel.name,
+                "unit": channel.unit,
+                "quantity": channel.quantity,
+                "sensor_id": new.sensors.get(number),
+            }
+            for number, channel in enumerate(header.channels)
+        ],
+        conditions=header.conditions,
+        tags=list(header.tags),
+        time_source=header.time_source,
+        jitter_us=header.jitter_us,
+        samples=0,
+        bad_lines=0,
+    )
+    if header.recorded_at:
+        take.recorded_at = datetime.fromisoformat(header.recorded_at)
+    take.air = _air(header.air, new.air)
+    session.add(take)
+    session.flush()
+    writer = TakeWriter(session, take)
+    for block in reading.blocks:
+        writer.append(block)
+        writer.put_aside((bad.line, bad.text, bad.reason) for bad in reading.take_bad())
+        note(reading.bytes_read(), writer.samples, reading.bad_rows)
+        if stop():
+            break
+    writer.put_aside((bad.line, bad.text, bad.reason) for bad in reading.take_bad())
+    writer.flush()
+    note(reading.bytes_read(), take.samples, reading.bad_rows)
+    origin = take.first_time_us
+    take.gaps = [
+        {**gap, "from_us": gap["from_us"] + origin, "to_us": gap["to_us"] + origin}
+        for gap in header.gaps
+    ]
+    for mark in header.marks:
+        session.add(TakeMark(take_id=take.id, **_mark(mark)))
+    session.flush()
+    give_recordings(session, take)
+    return take
+
+
+def _air(kept: dict[str, Any], otherwise: AirConditions) -> AirConditions:
+    try:
+        return AirConditions(**kept) if kept else otherwise
+    except (TypeError, ValueError):
+        return otherwise
+
+
+def _mark(mark: dict[str, Any]) -> dict[str, Any]:
+    """A mark of a file with what it must have. Raises ValueError."""
+    names = ("channel", "name", "start_s", "end_s", "true_value", "true_u", "unit")
+    try:
+        return {name: mark[name] for name in names}
+    except (KeyError, TypeError) as error:
+        raise ValueError(f"A mark in the file lacks {error}.") from error
+
+
+@dataclass(slots=True)
+class TakeImport(FileReading):
+    """A recording's file on its way in."""
+
+    rig_id: int = field(kw_only=True)
+    found: Inspection = field(kw_only=True)
+
+    def look_again(self, rate_hz: float | None) -> None:
+        """Look at the file with the rate the person states. Raises UnreadableFileError."""
+        self.found = inspect_file(read_take_file(self.path, rate_hz), _LOOKED_AT_ROWS)
+
+    def read(self, engine: Engine, new: NewTake, rate_hz: float | None) -> None:
+        """Read the file in the background."""
+
+        def run(session: Session) -> int:
+            reading = read_take_file(self.path, rate_hz)
+            return read_take_into(session, reading, new, lambda: self.is_stopped, self.note).id
+
+        self.start(engine, run)
+
+
+def rig_named(session: Session, name: str) -> Rig | None:
+    """The rig of this name, whatever its case; None when there is none."""
+    rows = session.query(Rig).where(Rig.deleted_at.is_(None)).all()
+    return next((rig for rig in rows if rig.name.casefold() == name.casefold()), None)

@@ -1,0 +1,114 @@
+"""Taking a recording away as a file."""
+
+from __future__ import annotations
+
+from typing import Any, BinaryIO
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from tickstone.core.blocks import Block
+from tickstone.formats.takes.header import ChannelInfo, TakeFormat, TakeHeader, UnwritableError
+from tickstone.store.models import Mark, Recording, Sensor, Take, TakeMark
+from tickstone.store.takes import read_blocks, read_buckets
+
+
+def header_of(session: Session, take: Take) -> TakeHeader:
+    """All there is to say of a take besides its samples."""
+    origin = take.first_time_us
+    return TakeHeader(
+        name=take.name,
+        channels=tuple(
+            _channel(session, take, number, channel) for number, channel in enumerate(take.channels)
+        ),
+        recorded_at=take.recorded_at.isoformat(),
+        time_source=take.time_source,
+        rate_hz=take.rate_hz,
+        samples=take.samples,
+        source_name=take.source_name,
+        air={
+            "temperature_c": take.temperature_c,
+            "relative_humidity": take.relative_humidity,
+            "pressure_pa": take.pressure_pa,
+            "temperature_tolerance_c": take.temperature_tolerance_c,
+            "humidity_tolerance": take.humidity_tolerance,
+            "pressure_tolerance_pa": take.pressure_tolerance_pa,
+        },
+        conditions=take.conditions,
+        tags=tuple(take.tags),
+        marks=tuple(_marks(session, take)),
+        gaps=tuple(
+            {**gap, "from_us": gap["from_us"] - origin, "to_us": gap["to_us"] - origin}
+            for gap in take.gaps
+        ),
+        jitter_us=take.jitter_us,
+    )
+
+
+def _channel(session: Session, take: Take, number: int, channel: dict[str, Any]) -> ChannelInfo:
+    sensor_id = channel.get("sensor_id")
+    sensor = session.get(Sensor, sensor_id) if sensor_id is not None else None
+    flagged = read_buckets(session, take.id, number).overview.flagged
+    return ChannelInfo(
+        channel["name"],
+        channel["unit"],
+        channel["quantity"],
+        sensor.name if sensor is not None else "",
+        is_flagged=bool(flagged.any()),
+    )
+
+
+def _marks(session: Session, take: Take) -> list[dict[str, Any]]:
+    own = session.scalars(
+        select(TakeMark)
+        .where(TakeMark.take_id == take.id, TakeMark.deleted_at.is_(None))
+        .order_by(TakeMark.start_s, TakeMark.id)
+    )
+    theirs = session.execute(
+        select(Mark, Recording.channel)
+        .join(Recording, Recording.id == Mark.recording_id)
+        .where(Recording.take_id == take.id, Mark.deleted_at.is_(None))
+        .order_by(Mark.start_s, Mark.id)
+    ).all()
+    return [
+        {
+            "channel": mark.channel,
+            "name": mark.name,
+            "start_s": mark.start_s,
+            "end_s": mark.end_s,
+            "true_value": mark.true_value,
+            "true_u": mark.true_u,
+            "unit": mark.unit,
+        }
+        for mark in own
+    ] + [
+        {
+            "channel": channel,
+            "name": mark.name,
+            "start_s": mark.start_s,
+            "end_s": mark.end_s,
+            "true_value": mark.true_m,
+            "true_u": mark.true_u_m,
+            "unit": "m",
+        }
+        for mark, channel in theirs
+    ]
+
+
+def export_take(
+    session: Session, take: Take, form: TakeFormat, out: BinaryIO, channel: int | None = None
+) -> None:
+    """Write a take. channel: that one only.
+
+    Raises UnwritableError when the format cannot hold it or there is no such channel.
+    """
+    header = header_of(session, take)
+    blocks = read_blocks(session, take)
+    if channel is not None:
+        if not 0 <= channel < len(header.channels):
+            raise UnwritableError(f"There are {len(header.channels)} channels.")
+        header = header.only((channel,))
+        blocks = (
+            Block(b.time_us, [b.values[channel]], [b.status[channel]], b.host_us) for b in blocks
+        )
+    form.write(header, blocks, out)
