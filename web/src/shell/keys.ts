@@ -19,7 +19,7 @@ export const KEYS = [
   { key: "←  →", does: "one reading back or on (Shift: move the window)" },
 ] as const;
 
-const TYPING = "input, textarea, select, [contenteditable=true]";
+const TYPING = "input:not([type=range], [type=checkbox], [type=radio]), textarea, select, [contenteditable=true]";
 
 /**
  * Runs `handler` on a key, never while somebody types and never with Ctrl, Alt or Meta; while a

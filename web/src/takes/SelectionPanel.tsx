@@ -4,7 +4,7 @@ import { Bars } from "./Bars";
 import { Spectrum } from "./Spectrum";
 import type { Wanted } from "./queries";
 import { useSelection } from "./queries";
-import { figures, frequency, shortTime } from "./words";
+import { frequency, scatter, shortTime, within } from "./words";
 
 interface Props {
   takeId: number;
@@ -38,16 +38,16 @@ export function SelectionPanel({ takeId, wanted, name, span }: Props) {
         <Fact name="1/Δt" value={frequency(dt > 0 ? 1 / dt : null)} />
         {found && (
           <>
-            <Fact name="at A" value={`${figures(found.at_from)} ${found.unit}`} />
-            <Fact name="at B" value={`${figures(found.at_to)} ${found.unit}`} />
-            <Fact name="Δ" value={`${figures(change)} ${found.unit}`} />
+            <Fact name="at A" value={`${within(found.at_from, found.sd)} ${found.unit}`} />
+            <Fact name="at B" value={`${within(found.at_to, found.sd)} ${found.unit}`} />
+            <Fact name="Δ" value={`${within(change, found.sd)} ${found.unit}`} />
             <Fact name="pulses" value={`${grouped(found.pulses, 0)}`} />
             <Fact name="between pulses" value={frequency(found.pulse_hz)} />
             <Fact name="samples" value={`${grouped(found.n, 0)}${found.flagged ? `, ${grouped(found.flagged, 0)} flagged` : ""}`} />
-            <Fact name="mean" value={`${figures(found.mean)} ${found.unit}`} />
-            <Fact name="standard deviation" value={`${figures(found.sd)} ${found.unit}`} />
-            <Fact name="lowest" value={`${figures(found.lowest)} ${found.unit}`} />
-            <Fact name="highest" value={`${figures(found.highest)} ${found.unit}`} />
+            <Fact name="mean" value={`${within(found.mean, found.sd === null ? null : found.sd / Math.sqrt(found.n))} ${found.unit}`} />
+            <Fact name="standard deviation" value={`${scatter(found.sd)} ${found.unit}`} />
+            <Fact name="lowest" value={`${within(found.lowest, found.sd)} ${found.unit}`} />
+            <Fact name="highest" value={`${within(found.highest, found.sd)} ${found.unit}`} />
             <Fact name="rate" value={frequency(found.rate_hz)} />
             <Fact name="intervals scatter" value={found.interval_sd_s === null ? "–" : shortTime(found.interval_sd_s)} />
           </>

@@ -19,7 +19,7 @@ import { TakeDetails } from "./TakeDetails";
 import { TakeLines } from "./TakeLines";
 import { TakePlot } from "./TakePlot";
 import { type Take, type Wanted, usePlot, useTake, useTakeMarks } from "./queries";
-import { duration, figures, plotTime } from "./words";
+import { duration, plotTime, within } from "./words";
 
 const POINTS = 2_000;
 const SHOWN_AT_FIRST = 4;
@@ -168,7 +168,7 @@ function TakeBench({ take }: { take: Take }) {
                   {plot.data?.series.map((one, n) => (
                     <span key={n}>
                       {" · "}
-                      {nameOf(one.channel)} {figures(nearest(one.time_s, one.low, hover))} {one.unit}
+                      {nameOf(one.channel)} {within(nearest(one.time_s, one.low, hover), spanOf(one.low) / 200)} {one.unit}
                     </span>
                   ))}
                 </>
@@ -255,6 +255,17 @@ function TakeBench({ take }: { take: Take }) {
       )}
     </div>
   );
+}
+
+function spanOf(values: (number | null)[]): number {
+  let low = Infinity;
+  let high = -Infinity;
+  for (const value of values) {
+    if (value === null) continue;
+    if (value < low) low = value;
+    if (value > high) high = value;
+  }
+  return high > low ? high - low : 0;
 }
 
 function nearest(times: number[], values: (number | null)[], at: number): number | null {

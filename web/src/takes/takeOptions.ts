@@ -71,7 +71,7 @@ export function takeOptions(width: number, height: number, ink: Ink, latest: Lat
         side: side === 0 ? 3 : 1,
         stroke: ink.quiet,
         font,
-        size: 66,
+        size: 78,
         space: 26,
         grid: { show: side === 0, stroke: ink.hairline, width: 1 },
         ticks: { show: false },

@@ -1,4 +1,4 @@
-import { grouped } from "../units/units";
+import { decimalsFor, grouped } from "../units/units";
 
 /** Such as "12.4 s", "3 min 20 s", "2 h 46 min". */
 export function duration(s: number): string {
@@ -15,6 +15,19 @@ export function figures(value: number | null): string {
   const size = Math.floor(Math.log10(Math.abs(value)));
   if (size >= 9 || size < -6) return value.toExponential(3);
   return grouped(value, Math.max(0, Math.min(8, 4 - size)));
+}
+
+/** A number beside its standard uncertainty: no more decimals than are worth it. */
+export function within(value: number | null, u: number | null): string {
+  if (value === null || !Number.isFinite(value)) return "–";
+  if (u === null || !(u > 0)) return Number.isInteger(value) ? grouped(value, 0) : figures(value);
+  return grouped(value, decimalsFor(2 * u));
+}
+
+/** An uncertainty itself: two figures. */
+export function scatter(u: number | null): string {
+  if (u === null || !Number.isFinite(u)) return "–";
+  return u > 0 ? grouped(u, Math.max(0, Math.min(9, 1 - Math.floor(Math.log10(u))))) : "0";
 }
 
 /** A time on a plot, with as many decimals as the window needs. */

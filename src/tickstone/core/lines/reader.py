@@ -235,8 +235,6 @@ class LineReader:
         flags = tuple(statuses[index] for index in channels) if statuses else None
         if flags is not None and not any(flags):
             flags = None
-        if flags is not None and all(flag is Status.BAD_TEXT for flag in flags) and not reason:
-            reason = "none of its values is a number"
         return Row(time_us, line.at_us, kept, flags), reason
 
     def _values(self, text: str) -> tuple[list[float], list[Status] | None, str] | str:
@@ -252,6 +250,8 @@ class LineReader:
             return f"it is not {_article(manner.kind)}"
         if self.shape.is_by_label:
             return self._by_label(cells)
+        if len(cells) == len(self.shape.columns) + 1 and not cells[-1].text:
+            cells = cells[:-1]  # a separator after the last value
         if len(cells) != len(self.shape.columns):
             one = "" if len(cells) == 1 else "s"
             return f"it has {len(cells)} value{one}, not {len(self.shape.columns)}"

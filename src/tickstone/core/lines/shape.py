@@ -143,6 +143,7 @@ def _fit(lines: Sequence[str], manner: Manner) -> tuple[LineShape, float] | None
         return _fit_labels(lines, rows, manner)
     if manner.kind == "words" and any(cell.text for _, cells in rows for cell in cells) is False:
         return None
+    rows = _without_last_separator(lines, rows, manner)
     widths = Counter(len(cells) for _, cells in rows)
     width = max(widths, key=lambda w: (widths[w], w))
     if width > MOST_COLUMNS:
@@ -171,6 +172,26 @@ def _fit(lines: Sequence[str], manner: Manner) -> tuple[LineShape, float] | None
         comma = 0.97 if any("," in cell.text for cells in regular for cell in cells) else 0.8
     score = share * purity * several * comma * _PREFERENCE[manner.kind]
     return _named(lines, regular, numeric, manner), score
+
+
+def _without_last_separator(
+    lines: Sequence[str], rows: list[tuple[str, list[Cell]]], manner: Manner
+) -> list[tuple[str, list[Cell]]]:
+    """Many a board prints its separator after the last value as well: that is no empty column,
+    unless a header names it."""
+    if manner.kind != "separated":
+        return rows
+    ending = [cells for _, cells in rows if len(cells) > 1 and not cells[-1].text]
+    if len(ending) < 0.8 * len(rows):
+        return rows
+    width = Counter(len(cells) for cells in ending).most_common(1)[0][0]
+    header, _ = find_header(lines, manner, width)
+    if header is not None and header[1][-1]:
+        return rows
+    return [
+        (line, cells[:-1] if len(cells) > 1 and not cells[-1].text else cells)
+        for line, cells in rows
+    ]
 
 
 def _data_lines(lines: Sequence[str], rows: Sequence[tuple[str, list[Cell]]]) -> int:
@@ -318,6 +339,8 @@ def unguarded(name: str) -> str:
 
 
 def _is_word(cell: str) -> bool:
+    if cell.startswith("'"):
+        return True  # what keeps a spreadsheet from running a name, or taking it for a number
     return bool(re.search(r"[^\W\d]|%|°", cell)) and not _is_number(cell)
 
 

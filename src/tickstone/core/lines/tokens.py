@@ -144,8 +144,6 @@ def _split(line: str, separator: str) -> list[str]:
     if separator != "|" and ("->" in line or "=>" in line or "→" in line):
         line = _ARROW.sub(separator, line)
     cells = [cell.strip() for cell in line.strip(" ").split(separator)]
-    if len(cells) > 1 and cells[-1] == "":
-        cells.pop()  # many a board prints its separator after the last value as well
     return [cell[1:-1] if len(cell) > 1 and cell[0] == cell[-1] == '"' else cell for cell in cells]
 
 

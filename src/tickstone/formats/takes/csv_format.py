@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import BinaryIO
@@ -47,7 +48,7 @@ class CsvFormat:
     def write(self, header: TakeHeader, blocks: Iterator[Block], out: BinaryIO) -> None:
         text = io.TextIOWrapper(out, encoding="utf-8", newline="", write_through=True)
         writer = csv.writer(text, lineterminator="\n")
-        writer.writerow(["t_us", *(guarded(_one_line(c.name)) for c in header.channels)])
+        writer.writerow(["t_us", *(_heading(c.name) for c in header.channels)])
         writer.writerow(
             ["µs", *(guarded(_one_line(c.unit)) if c.unit else "-" for c in header.channels)]
         )
@@ -79,6 +80,12 @@ def _described(path: Path) -> TakeHeader | None:
         return header_from_json(json.loads(path.read_text("utf-8")))
     except (OSError, ValueError, RecursionError, UnreadableFileError):
         return None
+
+
+def _heading(name: str) -> str:
+    """A name as a heading: no formula, and never to be taken for a number."""
+    plain = guarded(_one_line(name))
+    return plain if re.match(r"[^\W\d]|'", plain) else f"'{plain}"
 
 
 def _one_line(name: str) -> str:
