@@ -11,6 +11,7 @@ from typing import IO, Annotated
 
 import typer
 import uvicorn
+from sqlalchemy import make_url
 from sqlalchemy.orm import Session
 
 from tickstone.api.app import LOOPBACK_NAMES, make_app
@@ -18,6 +19,7 @@ from tickstone.cli.data_folder import private_cluster, usual_data_folder
 from tickstone.demo.rigs import plant_demo
 from tickstone.store.cluster import ClusterError
 from tickstone.store.database import connect, migrate
+from tickstone.store.keeper import Keeper
 
 
 def serve(
@@ -49,6 +51,10 @@ def serve(
         raise typer.Exit(1) from error
     # The web server hands a SIGTERM on when it is done; as an exit it lets the database be stopped.
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    keeper = None
+    if cluster is not None:
+        keeper = Keeper(cluster, make_url(url).port or 0)
+        keeper.start()
     try:
         engine = connect(url)
         migrate(engine)
@@ -60,6 +66,8 @@ def serve(
         config = uvicorn.Config(app, log_level="warning", access_log=False)
         uvicorn.Server(config).run(sockets=[listener])
     finally:
+        if keeper is not None:
+            keeper.stop()
         if cluster is not None:
             cluster.stop()
         lock.close()

@@ -1,0 +1,118 @@
+"""`kill -9` of the server or of the database while a line is recorded."""
+
+from __future__ import annotations
+
+import json
+import signal
+import time
+import urllib.request
+import uuid
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.board import BoardProcess, wait_for
+from tests.server import Server
+from tickstone.link.ports import stand_in_folder
+
+LINE = "/api/rigs/1/line"
+LOST_AT_MOST_S = 1.0
+
+
+def ask(server: Server, path: str, body: Any = None, method: str = "") -> Any:
+    request = urllib.request.Request(
+        server.address + path,
+        data=None if body is None else json.dumps(body).encode(),
+        method=method or ("GET" if body is None else "POST"),
+        headers={"content-type": "application/json"},
+    )
+    with urllib.request.urlopen(request, timeout=60) as answer:
+        return json.loads(answer.read() or b"null")
+
+
+@pytest.fixture
+def board() -> Iterator[BoardProcess]:
+    folder = stand_in_folder()
+    folder.mkdir(mode=0o700, exist_ok=True)
+    board = BoardProcess("bramble", folder / f"bramble-{uuid.uuid4().hex[:8]}")
+    yield board
+    board.stop()
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    tmp_path.chmod(0o755)
+    for folder in tmp_path.parents:
+        if folder.name.startswith("pytest-"):
+            folder.chmod(0o755)
+    server = Server(tmp_path / "data")
+    server.start()
+    yield server
+    server.stop()
+
+
+def recording(server: Server, board: BoardProcess) -> dict[str, Any]:
+    """Start to record and wait until something is on disk."""
+    ask(server, LINE, {"path": str(board.link), "speed": 115200})
+    wait_for(lambda: ask(server, LINE)["rows"] > 3)
+    ask(server, f"{LINE}/record", {"name": "brave"})
+    return wait_for(
+        lambda: now if (now := ask(server, LINE)["recording"])["written_samples"] > 60 else None
+    )
+
+
+def test_a_killed_server_loses_at_most_its_last_second(server: Server, board: BoardProcess) -> None:
+    started = recording(server, board)
+    time.sleep(1.5)
+    heard = ask(server, LINE)["recording"]["samples"]
+    server.stop(signal.SIGKILL)
+    server.start()
+    take = ask(server, f"/api/takes/{started['take_id']}")
+    assert take["state"] == "cut"
+    assert take["samples"] >= heard - LOST_AT_MOST_S * 25 - 1
+    assert take["duration_s"] == pytest.approx((take["samples"] - 1) / 25, rel=0.05)
+    plot = ask(
+        server, f"/api/takes/{take['id']}/plot", {"channels": [{"channel": 0}], "points": 8000}
+    )
+    assert len(plot["series"][0]["time_s"]) == take["samples"]
+    # The sensors have it on their benches, as after any other recording.
+    assert take["channels"][0]["recording_id"] is not None
+
+
+def test_a_killed_database_loses_nothing(server: Server, board: BoardProcess) -> None:
+    started = recording(server, board)
+    server.kill_database()
+    before = ask_when_it_answers(server)["recording"]["samples"]
+    wait_for(
+        lambda: (
+            now
+            if (now := ask_when_it_answers(server)["recording"])["written_samples"] > before + 25
+            else None
+        ),
+        90.0,
+    )
+    take = ask(server, f"{LINE}/stop", {})
+    assert take["id"] == started["take_id"]
+    assert take["state"] == "whole"
+    assert take["gaps"] == []
+    plot = ask(
+        server, f"/api/takes/{take['id']}/plot", {"channels": [{"channel": 0}], "points": 8000}
+    )
+    times = plot["series"][0]["time_s"]
+    assert len(times) == take["samples"] > before + 25
+    steps = [b - a for a, b in zip(times, times[1:], strict=False)]
+    assert max(steps) < 0.1, "a stretch is missing"
+
+
+def ask_when_it_answers(server: Server) -> Any:
+    """The line's state needs no database, but what looks up the rig does."""
+
+    def answer() -> Any:
+        try:
+            return ask(server, LINE)
+        except OSError:
+            return None
+
+    return wait_for(answer, 60.0)
