@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import signal
 import time
@@ -12,9 +13,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-
 from tests.board import BoardProcess, wait_for
 from tests.server import Server
+
 from tickstone.link.ports import stand_in_folder
 
 LINE = "/api/rigs/1/line"
@@ -102,7 +103,7 @@ def test_a_killed_database_loses_nothing(server: Server, board: BoardProcess) ->
     )
     times = plot["series"][0]["time_s"]
     assert len(times) == take["samples"] > before + 25
-    steps = [b - a for a, b in zip(times, times[1:], strict=False)]
+    steps = [b - a for a, b in itertools.pairwise(times)]
     assert max(steps) < 0.1, "a stretch is missing"
 
 

@@ -18,7 +18,7 @@ def rows(line, count: int = 40) -> str:
 # name: (text, [(channel, unit)], µs of the first three rows, first value of the first channel)
 LOGS = {
     "comments before the header": (
-        "# bench test\n# made up\n// third\ntime_ms,front_us\n" + rows(lambda n: f"{50 * n},{5831 + n}"),
+        "# bench test\n// third\ntime_ms,front_us\n" + rows(lambda n: f"{50 * n},{5831 + n}"),
         [("front", "µs")], [0, 50_000, 100_000], 5831,
     ),
     "comment instead of a header": (

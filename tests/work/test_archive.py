@@ -1,0 +1,230 @@
+"""A whole rig to a zip and back: exactly, and never from a zip that means harm."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+from tests.work.test_takes import marked
+
+from tickstone.core.stones.row import stones_for
+from tickstone.demo.rigs import plant_demo
+from tickstone.formats.safe_zip import UnsafeZipError, open_zip
+from tickstone.store.models import OwnFamily, Rig, Sensor, Take
+from tickstone.store.takes import TakeWriter
+from tickstone.work.archive import UnreadableArchiveError, read_archive, write_archive
+from tickstone.work.cache import RecordingCache
+from tickstone.work.catalogue import catalogue_of
+from tickstone.work.standing import facts_of
+from tickstone.work.wiring import look_at_wiring
+
+
+@pytest.fixture
+def session(engine: Engine):
+    with Session(engine) as session:
+        plant_demo(session)
+        yield session
+
+
+def bramble(session: Session) -> Rig:
+    """Bramble with a take, marks, bad lines, and a line that is remembered."""
+    rig = session.scalars(select(Rig).where(Rig.name == "Bramble")).one()
+    take = marked(session)
+    writer = TakeWriter(session, take, 1_000, 0)
+    writer.put_aside([(7, "a \ufffd line", "why"), (9, "=1+1", "because")])
+    writer.flush()
+    rig.line = {"path": "/dev/x", "speed": 9600, "sensors": {"front": rig.sensors[0].id}}
+    session.commit()
+    return rig
+
+
+def written(session: Session, rig: Rig, folder: Path) -> Path:
+    path = folder / "rig.zip"
+    with path.open("wb") as file:
+        write_archive(session, rig, file)
+    return path
+
+
+def told(path: Path) -> dict[str, Any]:
+    """What an archive says, with row numbers replaced by the order in which rows come."""
+    with zipfile.ZipFile(path) as archive:
+        document = json.loads(archive.read("rig.json"))
+        files = {n: archive.read(n) for n in archive.namelist() if n != "rig.json"}
+    numbers: dict[str, dict[int, int]] = {}
+    for table in (
+        "sensors",
+        "takes",
+        "recordings",
+        "marks",
+        "take_marks",
+        "calibrations",
+        "thresholds",
+    ):
+        numbers[table] = {row["id"]: n for n, row in enumerate(document[table])}
+    text = json.dumps(document)
+
+    def plain(value: Any, key: str = "") -> Any:
+        if isinstance(value, dict):
+            return {
+                k: plain(v, k) for k, v in value.items() if k not in ("id", "rig_id", "fingerprint")
+            }
+        if isinstance(value, list):
+            return [plain(one, key) for one in value]
+        table = {"sensor_id": "sensors", "take_id": "takes", "recording_id": "recordings",
+                 "calibration_id": "calibrations", "front": "sensors"}.get(key)  # fmt: skip
+        if table and isinstance(value, int):
+            return numbers[table][value]
+        if key == "key" and isinstance(value, str):
+            parts = value.split(":")
+            return ":".join(
+                str(numbers["sensors"].get(int(p), p)) if p.isdigit() else p for p in parts
+            )
+        return value
+
+    assert text
+    document = plain(document)
+    document["rig"]["name"] = document["rig"]["name"].removesuffix(" (2)")
+    return {"document": document, "files": files}
+
+
+def test_a_rig_comes_back_exactly(session: Session, tmp_path: Path) -> None:
+    rig = bramble(session)
+    path = written(session, rig, tmp_path)
+    fresh = read_archive(session, path)
+    session.commit()
+    assert fresh.id != rig.id
+    assert fresh.name == "Bramble (2)"
+    (tmp_path / "again").mkdir()
+    again = written(session, fresh, tmp_path / "again")
+    one, two = told(path), told(again)
+    assert one["document"] == two["document"]
+    assert one["files"].keys() == two["files"].keys()
+    for name, data in one["files"].items():
+        if name.endswith(".json"):
+            assert data == two["files"][name]
+        else:
+            from pyarrow import parquet
+
+            left = parquet.read_table(io.BytesIO(data))
+            assert left.equals(parquet.read_table(io.BytesIO(two["files"][name])))
+    # And it means the same: every stone of every sensor stands as before.
+    assert stones(session, rig) == stones(session, fresh)
+    assert len(session.scalars(select(Take).where(Take.rig_id == fresh.id)).all()) == len(
+        session.scalars(select(Take).where(Take.rig_id == rig.id, Take.deleted_at.is_(None))).all()
+    )
+
+
+def stones(session: Session, rig: Rig) -> list[Any]:
+    catalogue, cache = catalogue_of(session), RecordingCache()
+    look = look_at_wiring(session, rig, catalogue)
+    sensors = session.scalars(
+        select(Sensor)
+        .where(Sensor.rig_id == rig.id, Sensor.deleted_at.is_(None))
+        .order_by(Sensor.position, Sensor.id)
+    )
+    return [
+        (
+            sensor.name,
+            [
+                (s.stage, s.state)
+                for s in stones_for(facts_of(session, cache, sensor, catalogue, look))
+            ],
+        )
+        for sensor in sensors
+    ]
+
+
+def changed(path: Path, change: Any) -> Path:
+    """The archive with rig.json changed."""
+    out = path.with_name("changed.zip")
+    with zipfile.ZipFile(path) as old, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
+        for name in old.namelist():
+            data = old.read(name)
+            if name == "rig.json":
+                document = json.loads(data)
+                result = change(document)
+                data = json.dumps(document if result is None else result).encode()
+            new.writestr(name, data)
+    return out
+
+
+SPOILT = {
+    "a list": lambda d: [],
+    "another version": lambda d: d.update(tickstone_rig=99),
+    "no sensors": lambda d: d.pop("sensors"),
+    "a wire to nowhere": lambda d: d["wires"][0].update(sensor_id=10**9),
+    "a family nobody knows": lambda d: d["sensors"][0].update(family="nothing"),
+    "a board nobody knows": lambda d: d["rig"].update(board="nothing"),
+    "text for a number": lambda d: d["sensors"][0].update(position="first"),
+    "a zero byte": lambda d: d["rig"].update(name="a\0b"),
+    "nothing for a name": lambda d: d["rig"].update(name=None),
+    "a date that is none": lambda d: d["takes"][0].update(recorded_at="yesterday"),
+    "a take too many": lambda d: d["takes"].append(d["takes"][0]),
+    "other channels": lambda d: d["takes"][0].update(channels=[]),
+}
+
+
+@pytest.mark.parametrize("name", SPOILT)
+def test_a_spoilt_archive_is_refused_and_leaves_nothing(
+    session: Session, tmp_path: Path, name: str
+) -> None:
+    rig = bramble(session)
+    path = changed(written(session, rig, tmp_path), SPOILT[name])
+    rigs = len(session.scalars(select(Rig)).all())
+    with pytest.raises(UnreadableArchiveError) as refusal:
+        read_archive(session, path)
+    assert len(str(refusal.value)) > 10
+    session.rollback()
+    assert len(session.scalars(select(Rig)).all()) == rigs
+
+
+def test_a_family_that_differs_is_not_overwritten(session: Session, tmp_path: Path) -> None:
+    rig = bramble(session)
+    document = {"kind": "device", "name": "mine", "document": {"a": 1}}
+
+    def add(d: dict[str, Any]) -> None:
+        d["families"] = [document]
+
+    path = changed(written(session, rig, tmp_path), add)
+    session.add(OwnFamily(kind="device", name="mine", document={"a": 2}))
+    session.flush()
+    with pytest.raises(UnreadableArchiveError, match="differs"):
+        read_archive(session, path)
+
+
+def zipped(folder: Path, entries: dict[str, bytes]) -> Path:
+    path = folder / "x.zip"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in entries.items():
+            archive.writestr(name, data)
+    return path
+
+
+@pytest.mark.parametrize(
+    "name", ["../rig.json", "/etc/passwd", "takes/../../x", "C:\\x", ".hidden", "a\nb", "takes//x"]
+)
+def test_names_that_lead_elsewhere_are_refused(tmp_path: Path, name: str) -> None:
+    with pytest.raises(UnsafeZipError, match="name"):
+        open_zip(zipped(tmp_path, {"rig.json": b"{}", name: b""}))
+
+
+def test_bombs_are_refused_unopened(tmp_path: Path) -> None:
+    with pytest.raises(UnsafeZipError, match="unpacks from"):
+        open_zip(zipped(tmp_path, {"rig.json": bytes(300 * 1024 * 1024)}))
+    with pytest.raises(UnsafeZipError, match="files"):
+        open_zip(zipped(tmp_path, {f"a{n}": b"" for n in range(2_001)}))
+
+
+def test_what_is_no_zip_is_told(tmp_path: Path) -> None:
+    path = tmp_path / "x.zip"
+    for data in (b"", b"PK\x03\x04", np.random.default_rng(1).bytes(5_000)):
+        path.write_bytes(data)
+        with pytest.raises(UnsafeZipError, match="no zip"):
+            open_zip(path)

@@ -1,0 +1,267 @@
+"""Takes: windows from samples and from the overview, statistics, trimming, splitting, joining."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy import stats
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from tickstone.core.blocks import Block
+from tickstone.core.status import Status
+from tickstone.demo.rigs import plant_demo
+from tickstone.store.chunks import CHUNK_SAMPLES
+from tickstone.store.models import Mark, Recording, Rig, Take, TakeChunk, TakeMark
+from tickstone.store.takes import TakeWriter, compact, read_blocks
+from tickstone.work.catalogue import catalogue_of
+from tickstone.work.live.taking import give_recordings
+from tickstone.work.takes.channel import chain_of_channel
+from tickstone.work.takes.editing import bring_back, join, put_away, split, trim
+from tickstone.work.takes.plotting import OverviewCache, draw
+from tickstone.work.takes.selection import describe, look_into
+
+
+@pytest.fixture
+def session(engine: Engine):
+    with Session(engine) as session:
+        plant_demo(session)
+        yield session
+
+
+def new_take(session: Session, count: int, seed: int = 0, name: str = "long") -> Take:
+    """A take of two channels, echoes of the front ranger and a wave, written in odd pieces."""
+    rng = np.random.default_rng(seed)
+    rig = session.scalars(select(Rig).order_by(Rig.id)).first()
+    assert rig is not None
+    take = Take(
+        rig_id=rig.id, name=name, source_name="test", sha256="", samples=0, bad_lines=0,
+        channels=[
+            {"name": "front", "unit": "µs", "quantity": "echo time",
+             "sensor_id": rig.sensors[0].id},
+            {"name": "wave", "unit": "g", "quantity": "acceleration", "sensor_id": None},
+        ],
+    )  # fmt: skip
+    take.air = rig.air
+    session.add(take)
+    session.flush()
+    times = 5_000_000 + np.cumsum(rng.integers(900, 1_100, count))
+    echoes = (3_000 + 500 * np.sin(np.arange(count) / 5_000) + rng.normal(0, 4, count)).round()
+    echoes[rng.random(count) < 0.001] = 0
+    wave = np.round(np.sin(2 * np.pi * 5 * times / 1e6) + rng.normal(0, 0.01, count), 4)
+    status = np.zeros(count, np.uint8)
+    status[::997] = Status.OVER_RANGE
+    wave[::997] = np.nan
+    writer = TakeWriter(session, take)
+    at = 0
+    while at < count:
+        to = min(count, at + int(rng.integers(500, 30_000)))
+        part = slice(at, to)
+        writer.append(Block(times[part], [echoes[part], wave[part]], [None, status[part]]))
+        writer.flush()
+        at = to
+    session.commit()
+    return take
+
+
+def whole(session: Session, take: Take) -> Block:
+    blocks = list(read_blocks(session, take))
+    return Block(
+        np.concatenate([b.time_us for b in blocks]),
+        [np.concatenate([np.asarray(b.values[n]) for b in blocks]) for n in range(2)],
+        [None, None],
+    )
+
+
+def test_compacting_changes_nothing_but_the_chunks(session: Session) -> None:
+    take = new_take(session, 150_000)
+    before = whole(session, take)
+    compact(session, take)
+    session.commit()
+    sizes = session.scalars(select(TakeChunk.samples).where(TakeChunk.take_id == take.id)).all()
+    assert len(sizes) <= 4
+    assert max(sizes) <= CHUNK_SAMPLES
+    after = whole(session, take)
+    np.testing.assert_array_equal(after.time_us, before.time_us)
+    for n in range(2):
+        np.testing.assert_array_equal(after.values[n], before.values[n])
+
+
+@pytest.mark.parametrize("stage", ["", "half"])
+def test_a_window_of_any_size_shows_every_extreme(session: Session, stage: str) -> None:
+    take = new_take(session, 700_000)
+    compact(session, take)
+    session.commit()
+    channel = chain_of_channel(session, take, 0, catalogue_of(session))
+    data = whole(session, take)
+    times = (data.time_us - take.first_time_us) / 1e6
+    values = data.values[0] / 2 if stage else data.values[0].astype(float)
+    if stage:
+        values = np.where(data.values[0] <= 0, np.nan, values)
+    cache = OverviewCache()
+    rng = np.random.default_rng(1)
+    for width in (1e-2, 1.0, 30.0, 300.0, take.duration_s):
+        start = rng.uniform(0, take.duration_s - width) if width < take.duration_s else 0.0
+        drawn = draw(session, cache, take, 0, channel, stage, (start, start + width), 800)
+        assert len(drawn.time_s) <= 801
+        inside = (times >= start) & (times <= start + width)
+        if not inside.any():
+            continue
+        # The overview's buckets may reach a bucket beyond the window, never short of it.
+        assert np.nanmin(drawn.low) <= np.nanmin(values[inside])
+        assert np.nanmax(drawn.high) >= np.nanmax(values[inside])
+        if drawn.is_thinned:
+            assert (np.diff(drawn.time_s) > 0).all()
+        else:
+            np.testing.assert_array_equal(drawn.low, values[inside])
+
+
+def test_flagged_samples_are_drawn_as_such(session: Session) -> None:
+    take = new_take(session, 5_000)
+    channel = chain_of_channel(session, take, 1, catalogue_of(session))
+    drawn = draw(session, OverviewCache(), take, 1, channel, "", (0.0, 1.1), 5_000)
+    assert set(drawn.flag.tolist()) == {int(Status.OVER_RANGE)}
+    assert np.isnan(drawn.low[::997]).all()
+
+
+def test_statistics_are_those_of_the_textbook(session: Session) -> None:
+    take = new_take(session, 20_000)
+    channel = chain_of_channel(session, take, 1, catalogue_of(session))
+    found = look_into(session, take, 1, channel, "", 2.0, 12.0)
+    data = whole(session, take)
+    times = (data.time_us - take.first_time_us) / 1e6
+    inside = (times >= 2.0) & (times <= 12.0)
+    good = data.values[1][inside & ~np.isnan(data.values[1])]
+    told = stats.describe(good)
+    assert found.n == told.nobs
+    assert found.mean == pytest.approx(told.mean)
+    assert found.sd == pytest.approx(np.sqrt(told.variance))
+    assert (found.lowest, found.highest) == pytest.approx(told.minmax)
+    assert found.flagged == int((inside & np.isnan(data.values[1])).sum())
+    assert found.rate_hz == pytest.approx(1_000, rel=0.01)
+    # A wave of 5 Hz for 10 s.
+    assert found.pulses in (49, 50, 51)
+    assert found.pulse_hz == pytest.approx(5.0, rel=0.002)
+    assert found.spectrum_hz[np.argmax(found.spectrum)] == pytest.approx(5.0, abs=0.3)
+    assert found.histogram.sum() == found.n
+    # Parseval: the spectrum holds the whole variance.
+    power = float(np.sum(found.spectrum**2) * (found.spectrum_hz[1] - found.spectrum_hz[0]))
+    assert power == pytest.approx(told.variance, rel=0.05)
+
+
+def test_a_running_count_gives_its_own_frequency() -> None:
+    times = np.arange(0, 10, 0.04)
+    count = np.floor(times * 8.0)
+    found = describe(times, count, np.ones(len(times), bool), "", is_count=True)
+    assert found.pulses == 79
+    assert found.pulse_hz == pytest.approx(8.0, rel=0.01)
+
+
+def marked(session: Session, count: int = 10_000) -> Take:
+    take = new_take(session, count)
+    give_recordings(session, take)
+    recording = session.scalars(select(Recording).where(Recording.take_id == take.id)).one()
+    session.add(
+        Mark(
+            recording_id=recording.id,
+            name="nail",
+            start_s=3.0,
+            end_s=4.0,
+            true_m=0.5,
+            true_u_m=0.001,
+        )
+    )
+    session.add(
+        TakeMark(
+            take_id=take.id,
+            channel=1,
+            name="shake",
+            start_s=6.0,
+            end_s=9.0,
+            true_value=None,
+            true_u=None,
+            unit="",
+        )
+    )
+    take.gaps = [
+        {
+            "from_us": take.first_time_us + 3_500_000,
+            "to_us": take.first_time_us + 3_600_000,
+            "why": "x",
+        }
+    ]
+    session.commit()
+    return take
+
+
+def marks_of_rangers(session: Session, take: Take) -> list[tuple[float, float, float]]:
+    rows = session.scalars(
+        select(Mark)
+        .join(Recording, Recording.id == Mark.recording_id)
+        .where(Recording.take_id == take.id)
+    )
+    return [(round(m.start_s, 2), round(m.end_s, 2), m.true_m) for m in rows]
+
+
+def test_trimming_keeps_the_stretch_its_marks_and_the_old_one(session: Session) -> None:
+    take = marked(session)
+    before = whole(session, take)
+    fresh = trim(session, take, 2.0, 7.0)
+    session.commit()
+    after = whole(session, fresh)
+    inside = (before.time_us >= take.first_time_us + 2_000_000) & (
+        before.time_us <= take.first_time_us + 7_000_000
+    )
+    np.testing.assert_array_equal(after.time_us, before.time_us[inside])
+    np.testing.assert_array_equal(after.values[1], before.values[1][inside])
+    assert marks_of_rangers(session, fresh) == [(1.0, 2.0, 0.5)]
+    assert len(fresh.gaps) == 1
+    assert take.deleted_at is not None
+    np.testing.assert_array_equal(whole(session, take).time_us, before.time_us)
+    bring_back(take)
+    assert [r.deleted_at for r in take.recordings] == [None]
+
+
+def test_split_and_joined_again_is_the_same(session: Session) -> None:
+    take = marked(session)
+    before = whole(session, take)
+    first, second = split(session, take, 5.0)
+    session.commit()
+    assert first.samples + second.samples == take.samples
+    assert marks_of_rangers(session, first) == [(3.0, 4.0, 0.5)]
+    again = join(session, [first, second], "again")
+    session.commit()
+    after = whole(session, again)
+    for n in range(2):
+        np.testing.assert_array_equal(after.values[n], before.values[n])
+    assert (
+        np.abs((after.time_us - after.time_us[0]) - (before.time_us - before.time_us[0])).max()
+        < 500
+    )
+    assert marks_of_rangers(session, again) == [(3.0, 4.0, 0.5)]
+    assert [gap["why"] for gap in again.gaps].count("joined here") == 1
+
+
+def test_what_cannot_be_edited_says_why(session: Session) -> None:
+    take = marked(session)
+    with pytest.raises(ValueError, match="no sample"):
+        trim(session, take, 1e6, 2e6)
+    with pytest.raises(ValueError, match="inside"):
+        split(session, take, 0.0)
+    other = new_take(session, 100, name="other")
+    other.channels = [{**other.channels[0], "name": "rear"}, other.channels[1]]
+    with pytest.raises(ValueError, match="other channels"):
+        join(session, [take, other], "x")
+    take.state = "open"
+    with pytest.raises(ValueError, match="still being recorded"):
+        trim(session, take, 1.0, 2.0)
+
+
+def test_putting_away_and_back_keeps_what_was_away_before(session: Session) -> None:
+    take = marked(session)
+    put_away(take)
+    session.commit()
+    bring_back(take)
+    session.commit()
+    assert take.deleted_at is None
+    assert all(recording.deleted_at is None for recording in take.recordings)
