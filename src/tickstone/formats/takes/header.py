@@ -87,6 +87,24 @@ def header_from_json(document: Any) -> TakeHeader:
     return header
 
 
+def unique_names(header: TakeHeader, taken: tuple[str, ...] = ()) -> list[str]:
+    """The channels' names, told apart where two are the same or one is taken by the format.
+
+    >>> channels = (ChannelInfo("a"), ChannelInfo("a"), ChannelInfo("t_us"))
+    >>> unique_names(TakeHeader("x", channels), ("t_us",))
+    ['a', 'a #2', 't_us #3']
+    """
+    used = set(taken)
+    names: list[str] = []
+    for number, channel in enumerate(header.channels, start=1):
+        name = channel.name if channel.name not in used else f"{channel.name} #{number}"
+        while name in used:
+            name += "'"
+        used.add(name)
+        names.append(name)
+    return names
+
+
 @dataclass(frozen=True, slots=True)
 class BadRow:
     """A row that was put aside: its line (or number), its text and why."""

@@ -10,7 +10,12 @@ from typing import BinaryIO
 from tickstone.core.blocks import Block
 from tickstone.core.status import Status
 from tickstone.formats.takes.cells import values_of
-from tickstone.formats.takes.header import TakeHeader, TakeReading, header_from_json
+from tickstone.formats.takes.header import (
+    TakeHeader,
+    TakeReading,
+    header_from_json,
+    unique_names,
+)
 from tickstone.formats.takes.text_log import is_text, read_text_log
 
 _WORDS = {Status.MISSING: "null", Status.BAD_TEXT: '"nan"', Status.OVER_RANGE: '"ovf"'}
@@ -54,10 +59,7 @@ class JsonLinesFormat:
 
     def write(self, header: TakeHeader, blocks: Iterator[Block], out: BinaryIO) -> None:
         out.write(json.dumps(header.as_json(), ensure_ascii=False).encode() + b"\n")
-        names = [
-            json.dumps(f"{n} {c.name}" if _is_twice(header, n) else c.name, ensure_ascii=False)
-            for n, c in enumerate(header.channels)
-        ]
+        names = [json.dumps(n, ensure_ascii=False) for n in unique_names(header, ("t_us",))]
         origin: int | None = None
         for block in blocks:
             origin = int(block.time_us[0]) if origin is None else origin
@@ -70,11 +72,6 @@ class JsonLinesFormat:
                 for time, *cells in zip(times, *columns, strict=True)
             ]
             out.write("".join(lines).encode())
-
-
-def _is_twice(header: TakeHeader, number: int) -> bool:
-    name = header.channels[number].name
-    return name == "t_us" or sum(channel.name == name for channel in header.channels) > 1
 
 
 def _json_texts(block: Block, channel: int) -> list[str]:

@@ -29,11 +29,13 @@ from tickstone.formats.takes.header import (
     TakeReading,
     UnreadableFileError,
     header_from_json,
+    unique_names,
 )
 
 MAGIC = b"\x89MCAP0\r\n"
 MOST_CHUNK_BYTES = 256 * 1024 * 1024
 _METADATA = "tickstone"
+_TAKEN = ("t_us", "_status")
 _ROWS_AT_ONCE = 16_384
 _LOOKED_AT = 400
 _DAMAGED = (
@@ -44,8 +46,12 @@ _DAMAGED = (
     TypeError,
     AttributeError,
     EOFError,
+    OverflowError,
+    RuntimeError,
     struct.error,
+    zstandard.ZstdError,
 )
+"""Whatever the reading libraries raise on a file that is not what it says."""
 
 
 class McapFormat:
@@ -65,10 +71,10 @@ class McapFormat:
     def write(self, header: TakeHeader, blocks: Iterator[Block], out: BinaryIO) -> None:
         writer = Writer(out, compression=CompressionType.ZSTD)
         writer.start(profile="", library="tickstone")
-        names = [channel.name for channel in header.channels]
+        names = unique_names(header, _TAKEN)
         properties: dict[str, Any] = {"t_us": {"type": "integer"}}
-        for channel in header.channels:
-            properties[channel.name] = {"type": ["number", "null"], "description": channel.unit}
+        for name, channel in zip(names, header.channels, strict=True):
+            properties[name] = {"type": ["number", "null"], "description": channel.unit}
         schema = {"type": "object", "title": "tickstone.Sample", "properties": properties}
         schema_id = writer.register_schema(
             "tickstone.Sample", "jsonschema", json.dumps(schema, ensure_ascii=False).encode()
@@ -173,7 +179,8 @@ def _messages(path: Path) -> Iterator[tuple[Metadata | Message, Channel | None]]
     """
     channels: dict[int, Channel] = {}
     with path.open("rb") as file:
-        stream = StreamReader(file, emit_chunks=True, record_size_limit=MOST_CHUNK_BYTES)
+        bounded: Any = _Bounded(file, path.stat().st_size)
+        stream = StreamReader(bounded, emit_chunks=True, record_size_limit=MOST_CHUNK_BYTES)
         for record in stream.records:
             inside: list[McapRecord] = [record]
             if isinstance(record, Chunk):
@@ -185,6 +192,18 @@ def _messages(path: Path) -> Iterator[tuple[Metadata | Message, Channel | None]]
                     yield one, channels.get(one.channel_id)
                 elif isinstance(one, Metadata):
                     yield one, None
+
+
+class _Bounded:
+    """A file that is never asked for more than it holds: a length in it may be a lie."""
+
+    def __init__(self, file: BinaryIO, size: int) -> None:
+        self._file = file
+        self._size = size
+
+    def read(self, count: int = -1) -> bytes:
+        left = max(0, self._size - self._file.tell())
+        return self._file.read(left if count < 0 else min(count, left))
 
 
 def _unpacked(chunk: Chunk) -> Chunk:
@@ -218,7 +237,7 @@ def _foreign_channels(messages: list[tuple[str, bytes]]) -> tuple[ChannelInfo, .
 
 
 def _blocks(path: Path, header: TakeHeader, is_own: bool, reading: TakeReading) -> Iterator[Block]:
-    names = [channel.name for channel in header.channels]
+    names = unique_names(header, _TAKEN) if is_own else [c.name for c in header.channels]
     codes_by_word = {status.code: int(status) for status in Status}
     times: list[int] = []
     hosts: list[int] = []

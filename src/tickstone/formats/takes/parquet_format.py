@@ -23,6 +23,7 @@ from tickstone.formats.takes.header import (
     TakeReading,
     UnreadableFileError,
     header_from_json,
+    unique_names,
 )
 
 MOST_ROWS = 200_000_000
@@ -92,22 +93,18 @@ def _schema(header: TakeHeader, has_host: bool) -> pa.Schema:
     ]
     if has_host:
         fields.append(pa.field("host_us", pa.int64(), nullable=False, metadata={"unit": "µs"}))
-    for number, channel in enumerate(header.channels):
-        fields.append(
-            pa.field(column_name(header, number), pa.float64(), metadata={"unit": channel.unit})
-        )
+    for name, channel in zip(_names(header), header.channels, strict=True):
+        fields.append(pa.field(name, pa.float64(), metadata={"unit": channel.unit}))
         if channel.is_flagged:
-            fields.append(pa.field(f"{column_name(header, number)}.status", pa.uint8()))
+            fields.append(pa.field(f"{name}.status", pa.uint8()))
     description = json.dumps(header.as_json(), ensure_ascii=False).encode()
     return pa.schema(fields, metadata={_KEY: description})
 
 
-def column_name(header: TakeHeader, number: int) -> str:
-    """A column's name, told apart from others of the same."""
-    name = header.channels[number].name
-    taken = {"t_us", "host_us"} | {channel.name for channel in header.channels[:number]}
-    taken |= {f"{channel.name}.status" for channel in header.channels}
-    return name if name not in taken else f"{name} #{number + 1}"
+def _names(header: TakeHeader) -> list[str]:
+    """A column for each channel, its flags in another of the same name with .status."""
+    flags = tuple(f"{channel.name}.status" for channel in header.channels)
+    return unique_names(header, ("t_us", "host_us", *flags))
 
 
 def _table(header: TakeHeader, block: Block, schema: pa.Schema, origin: int) -> pa.Table:
@@ -125,11 +122,11 @@ def _table(header: TakeHeader, block: Block, schema: pa.Schema, origin: int) -> 
 
 
 def _own_blocks(file: parquet.ParquetFile, header: TakeHeader) -> Iterator[Block]:
+    names = _names(header)
     try:
         for batch in file.iter_batches(batch_size=_ROWS_AT_ONCE):
             values, statuses = [], []
-            for number, channel in enumerate(header.channels):
-                name = column_name(header, number)
+            for name, channel in zip(names, header.channels, strict=True):
                 column = batch.column(name)
                 values.append(_floats(column))
                 status: StatusArray | None = None
