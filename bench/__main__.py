@@ -1,6 +1,9 @@
-"""``python -m bench``: every benchmark, each as a ratio to a floor measured in the same run."""
+"""``python -m bench``: every benchmark, as ratios to a floor measured in the same run, or in ms.
 
-from bench import echo_to_distance, log_into_store
+The soak of the live line takes ten minutes and runs apart: ``python -m bench.live_soak``.
+"""
 
-for benchmark in (echo_to_distance, log_into_store):
+from bench import echo_to_distance, log_into_store, plot_windows
+
+for benchmark in (echo_to_distance, log_into_store, plot_windows):
     print(benchmark.run(), flush=True)

@@ -53,7 +53,7 @@ def _measure(folder: Path, url: str) -> Ratio:
         path.hardlink_to(source)
         log = desk.accept(path, "long.csv", "", source.stat().st_size)
         log.claim()
-        log.start(engine, MAPPING, new)
+        log.read(engine, MAPPING, new)
         log.wait()
         assert (log.state, log.samples) == ("done", ROWS), log.problem
 

@@ -1,0 +1,109 @@
+"""Windows of a recording of ten million samples, server side: cold and warm, raw and staged."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from tickstone.core.blocks import Block
+from tickstone.demo.bramble import plant_bramble
+from tickstone.store.cluster import Cluster
+from tickstone.store.database import connect, migrate
+from tickstone.store.models import Rig, Take
+from tickstone.store.takes import TakeWriter
+from tickstone.work.catalogue import catalogue_of
+from tickstone.work.takes.channel import chain_of_channel
+from tickstone.work.takes.plotting import OverviewCache, draw
+
+SAMPLES = 10_000_000
+WINDOWS = 200
+POINTS = 2_000
+
+
+def run() -> str:
+    folder = Path(tempfile.mkdtemp(prefix="tickstone-bench-"))
+    folder.chmod(0o755)
+    cluster = Cluster(folder / "postgresql")
+    try:
+        return _measure(cluster.start())
+    finally:
+        cluster.stop(immediate=True)
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _measure(url: str) -> str:
+    engine = connect(url)
+    migrate(engine)
+    with Session(engine) as session:
+        plant_bramble(session)
+        take = _take(session)
+        figures = []
+        for stage in ("", "median"):
+            cold = _percentiles(session, take, stage, is_warm=False)
+            warm = _percentiles(session, take, stage, is_warm=True)
+            name = f"after {stage}" if stage else "raw"
+            figures.append(f"{name}: p95 {cold:.0f} ms cold, {warm:.0f} ms warm")
+    engine.dispose()
+    return f"Plot windows of 10 M samples, {'; '.join(figures)} (budget 100 cold, 30 warm)"
+
+
+def _take(session: Session) -> Take:
+    rng = np.random.default_rng(2)
+    rig = session.scalars(select(Rig)).first()
+    assert rig is not None
+    take = Take(
+        rig_id=rig.id,
+        name="long",
+        source_name="bench",
+        sha256="",
+        samples=0,
+        bad_lines=0,
+        channels=[
+            {
+                "name": "front",
+                "unit": "µs",
+                "quantity": "echo time",
+                "sensor_id": rig.sensors[0].id,
+            }
+        ],
+    )
+    take.air = rig.air
+    session.add(take)
+    session.flush()
+    writer = TakeWriter(session, take)
+    for first in range(0, SAMPLES, 500_000):
+        n = np.arange(first, first + 500_000)
+        echoes = np.rint(3_000 + 1_500 * np.sin(n / 4e5) + rng.normal(0, 6, len(n)))
+        writer.append(Block(n * 1_000, [echoes], [None]))
+    writer.flush()
+    session.commit()
+    return take
+
+
+def _percentiles(session: Session, take: Take, stage: str, is_warm: bool) -> float:
+    """The 95th percentile, ms, over windows of all widths. Cold: nothing is kept between."""
+    rng = np.random.default_rng(3)
+    channel = chain_of_channel(session, take, 0, catalogue_of(session))
+    cache = OverviewCache()
+    if is_warm:
+        draw(session, cache, take, 0, channel, stage, (0.0, take.duration_s), POINTS)
+    times = []
+    for _ in range(WINDOWS if is_warm or not stage else 40):
+        width = take.duration_s * 10 ** rng.uniform(-6, 0)
+        start = rng.uniform(0, take.duration_s - width)
+        if not is_warm:
+            cache = OverviewCache()
+        began = time.perf_counter()
+        draw(session, cache, take, 0, channel, stage, (start, start + width), POINTS)
+        times.append(1e3 * (time.perf_counter() - began))
+    return float(np.percentile(times, 95))
+
+
+if __name__ == "__main__":
+    print(run())
