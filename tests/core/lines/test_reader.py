@@ -139,3 +139,24 @@ def test_a_settled_shape_is_not_learnt_away() -> None:
     assert rows == []
     assert len([one for one in judged if one.verdict == "bad"]) == 50
     assert reader.shape is shape
+
+
+@pytest.mark.parametrize(("unit", "tick_us"), [("µs", 1), ("ms", 1_000), ("s", 1_000_000)])
+@pytest.mark.parametrize("step_us", [1_000, 20_000, 500_000, 3_000_000])
+def test_an_unnamed_unit_of_time_is_told_by_when_lines_arrive(
+    unit: str, tick_us: int, step_us: int
+) -> None:
+    if step_us < tick_us:
+        step_us = tick_us
+    splitter, reader = LineSplitter(), LineReader()
+    rows = []
+    for n in range(12):
+        line = b"%d,%d\n" % (n * step_us // tick_us + 7, n * n % 5)
+        rows += reader.feed(splitter.feed(line, 10**15 + n * step_us))[0]
+    rows += reader.settle()[0]
+    assert reader.shape is not None
+    if reader.shape.time is not None:
+        assert reader.shape.time_unit == unit
+        assert [row.time_us for row in rows] == [n * step_us for n in range(12)]
+    else:
+        assert step_us == tick_us, "a plain counter of lines is no time"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import re
 from collections.abc import Callable, Iterable
@@ -9,7 +10,12 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from tickstone.core.lines.clock import BoardClock
-from tickstone.core.lines.shape import ENOUGH_LINES, LineShape, learn_shape
+from tickstone.core.lines.shape import (
+    ENOUGH_LINES,
+    LineShape,
+    learn_shape,
+    with_unit_by_arrival,
+)
 from tickstone.core.lines.splitter import RawLine
 from tickstone.core.lines.tokens import (
     COMMENT,
@@ -131,12 +137,31 @@ class LineReader:
             shape = learn_shape(clear * (4 * ENOUGH_LINES), self.manner)
         if shape is None:
             return
-        self.shape = self.settle_shape(shape)
+        self.shape = self.settle_shape(self._timed(shape, self._waiting))
         waiting, self._waiting = self._waiting, []
         self._is_at_start = True
         for line in waiting:
             self._read(line, rows, judged)
         self._is_at_start = False
+
+    def _timed(self, shape: LineShape, lines: list[RawLine]) -> LineShape:
+        """The shape with the unit of its time checked against when the lines arrived."""
+        if shape.time is None:
+            return shape
+        probe = LineReader(shape, learns_again=False)
+        told = [
+            (found[0][shape.time], line.at_us)
+            for line in lines
+            if not isinstance(found := probe._values(line.text), str)
+            and not math.isnan(found[0][shape.time])
+        ]
+        if len(told) < ENOUGH_LINES:
+            return shape
+        # The first line of a burst may have waited; the steps between rising times count.
+        rising = [(b[0] - a[0], b[1] - a[1]) for a, b in itertools.pairwise(told) if b[0] > a[0]]
+        return with_unit_by_arrival(
+            shape, sum(raw for raw, _ in rising), float(sum(host for _, host in rising))
+        )
 
     def _give_up_on_oldest(self, judged: list[JudgedLine]) -> None:
         """Lines that nothing could be learnt from are kept as such; learning goes on."""
@@ -180,7 +205,8 @@ class LineReader:
             return
         numbers = {line.number for line in strangers}
         judged[:] = [one for one in judged if one.number not in numbers]
-        self.shape, self.clock = self.settle_shape(shape), None
+        self.shape = self.settle_shape(self._timed(shape, strangers))
+        self.clock = None
         self.relearned += 1
         for line in strangers:
             self._read(line, rows, judged)

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from tickstone.core.lines.guess import guess_quantity, looks_like_time, time_unit_of
-from tickstone.core.lines.names import known_unit, split_unit
+from tickstone.core.lines.names import TIME_UNITS_US, known_unit, split_unit
 from tickstone.core.lines.tokens import COMMENT, SEPARATORS, Cell, Manner, cells_of, split_words
 from tickstone.core.status import Status
 
 ENOUGH_LINES = 5
 MOST_COLUMNS = 64
 _SURE = 0.6
+_TELLING_SPAN_US = 4_000
 _CANDIDATES = (
     Manner("json"),
     *(Manner("labelled", decimal=decimal) for decimal in ("point", "comma")),
@@ -365,5 +367,24 @@ def _with_time(shape: LineShape, values: Sequence[Sequence[Cell]]) -> LineShape:
         return shape
     _, index, unit = max(candidates, key=lambda candidate: (candidate[0], -candidate[1]))
     columns = list(shape.columns)
-    columns[index] = replace(columns[index], quantity="time", unit="" if unit == "clock" else unit)
+    columns[index] = replace(columns[index], quantity="time")
     return replace(shape, columns=tuple(columns), time=index, time_unit=unit)
+
+
+def with_unit_by_arrival(shape: LineShape, raw_span: float, host_span_us: float) -> LineShape:
+    """The shape with its time in the unit that agrees with how long the lines took to arrive.
+
+    Only when no line, name or person said the unit, and the lines took long enough to tell.
+    """
+    if shape.time is None or shape.time_unit == "clock" or raw_span <= 0:
+        return shape
+    column = shape.columns[shape.time]
+    if column.unit or time_unit_of(column.name, "", ()) != time_unit_of("", "", ()):
+        return shape
+    if host_span_us < _TELLING_SPAN_US:
+        return shape
+    us_per_tick = host_span_us / raw_span
+    nearest = min(
+        ("µs", "ms", "s"), key=lambda unit: abs(math.log(TIME_UNITS_US[unit] / us_per_tick))
+    )
+    return replace(shape, time_unit=nearest)

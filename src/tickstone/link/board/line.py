@@ -17,6 +17,8 @@ from pathlib import Path
 from tickstone.link.board.firmware import Firmware
 
 UNPLUGGED_S = 3.0
+START_S = 0.06
+"""How long a board takes from being opened to its first word."""
 _BITS_PER_BYTE = 10.0
 _GET_SPEED = 0x802C542A
 """Linux's TCGETS2: the only call that tells uncommon speeds too."""
@@ -103,6 +105,7 @@ class BoardLine:
         if not self._is_heard:
             self._is_heard = True
             if not self._kept_running:
+                time.sleep(START_S)
                 for start in self.firmware.reset():
                     self._send(start)
                 self._kept_running = False
