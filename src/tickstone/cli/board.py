@@ -27,6 +27,9 @@ def board(
     to_screen: Annotated[
         int, typer.Option(help="Print this many lines at once instead of opening a terminal.")
     ] = 0,
+    until_parent_ends: Annotated[
+        bool, typer.Option(help="End when the process that started it does.", hidden=True)
+    ] = False,
 ) -> None:
     """Talk like a real board over a pseudo-terminal, until Ctrl-C.
 
@@ -51,7 +54,9 @@ def board(
     typer.echo(f"{firmware.label}: {path} at {firmware.speed} baud (process {os.getpid()})")
     sys.stdout.flush()
     try:
-        BoardLine(firmware, path).run()
+        parent = os.getppid()
+        line = BoardLine(firmware, path)
+        line.run(lambda: not until_parent_ends or os.getppid() == parent)
     except KeyboardInterrupt:
         typer.echo("")
 

@@ -33,6 +33,11 @@ def stand_in_folder() -> Path:
     return Path(tempfile.gettempdir()) / f"tickstone-boards-{os.getuid()}"
 
 
+def board_name(link: str) -> str:
+    """The stand-in board behind a link's name: what stands before the first hyphen."""
+    return link.split("-")[0]
+
+
 def list_all_ports() -> list[Port]:
     """Real ports first, those that most likely are boards ahead of the rest; then stand-ins."""
     real = [
@@ -75,9 +80,9 @@ def _stand_ins() -> list[Port]:
         if stand_in_folder().stat().st_uid != os.getuid():
             return []  # somebody else made a folder of that name: nothing in it is ours
         for link in sorted(stand_in_folder().iterdir()):
-            if link.name.startswith(".") or not link.is_symlink():
+            if link.name.startswith(".") or not link.is_symlink() or not link.exists():
                 continue
-            board = BOARDS.get(link.name)
+            board = BOARDS.get(board_name(link.name))
             ports.append(
                 Port(
                     path=str(link),

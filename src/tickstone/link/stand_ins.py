@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import time
@@ -18,9 +19,12 @@ _START_S = 15.0
 
 @dataclass(slots=True)
 class StandIns:
-    """Boards that run for this server. extra: what is added to a board's name in its link."""
+    """Boards that run for this server.
 
-    extra: str = ""
+    extra: added to a board's name in its link, so that two servers do not share one.
+    """
+
+    extra: str = field(default_factory=lambda: f"-{os.getpid()}")
     _running: dict[str, subprocess.Popen[bytes]] = field(default_factory=dict)
     _lock: Lock = field(default_factory=Lock)
 
@@ -39,7 +43,7 @@ class StandIns:
             process = subprocess.Popen(
                 [
                     *(sys.executable, "-m", "tickstone.cli.board", name),
-                    *("--seed", str(seed), "--link", str(path)),
+                    *("--seed", str(seed), "--link", str(path), "--until-parent-ends"),
                 ],
                 stdin=subprocess.DEVNULL,
                 stdout=subprocess.DEVNULL,

@@ -27,7 +27,7 @@ export function SelectionPanel({ takeId, wanted, name, span }: Props) {
   const found = selection.data;
   const change = found?.at_from != null && found.at_to != null ? found.at_to - found.at_from : null;
   return (
-    <div className="selection-panel">
+    <div className="selection-panel" tabIndex={0} role="region" aria-label="What lies between A and B">
       <h2>
         A to B on {name}
         {wanted?.stage ? `, after ${wanted.stage}` : ""}

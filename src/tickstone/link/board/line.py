@@ -11,6 +11,7 @@ import struct
 import termios
 import time
 import tty
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -42,12 +43,12 @@ class BoardLine:
     _pending: bytes = b""
     _commands: bytes = field(default=b"")
 
-    def run(self, seconds: float | None = None) -> None:
-        """Talk until told to stop. seconds: how long, for ever when None."""
+    def run(self, goes_on: Callable[[], bool] = lambda: True) -> None:
+        """Talk until told to stop. goes_on: asked each turn."""
         self._plug_in()
-        start = next_at = time.monotonic()
+        next_at = time.monotonic()
         try:
-            while seconds is None or time.monotonic() - start < seconds:
+            while goes_on():
                 self._obey()
                 for line in self.firmware.tick():
                     self._print(line)

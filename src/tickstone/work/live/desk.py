@@ -17,7 +17,7 @@ from tickstone.core.families.ultrasonic_ranger import ranger_chain
 from tickstone.core.lines.names import TIME_UNITS_US
 from tickstone.core.lines.shape import LineShape
 from tickstone.link.page_port import PageSource
-from tickstone.link.ports import stand_in_folder
+from tickstone.link.ports import board_name, stand_in_folder
 from tickstone.link.replay import ReplaySource
 from tickstone.link.serial_port import SerialSource, guess_speed
 from tickstone.link.source import PortError, Source
@@ -87,7 +87,7 @@ class LineDesk:
         place = LinePlace(
             kind="stand-in" if is_stand_in else "line",
             path=path,
-            label=f"stand-in board {name}" if is_stand_in else path,
+            label=f"stand-in board {board_name(name)}" if is_stand_in else path,
             speed=chosen,
             resets=resets,
             again=again,
