@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Browser, sync_playwright
 from tests.browser.conftest import ARGUMENTS
 from tests.conftest import chromium_path
 from tests.server import Server
@@ -52,28 +52,24 @@ class Soak:
         )
 
 
-def soak(server: Server, seconds: float, folder: Path) -> Soak:
-    """Record the rack of twelve channels while a page watches it."""
+def soak(server: Server, seconds: float, folder: Path, browser: Browser) -> Soak:
+    """Record the rack of twelve channels while a page of this browser watches it."""
     board = _ask(server, "/api/boards/twelve", {"seed": 3})
     _ask(server, LINE, {"path": board["path"], "speed": board["speed"]})
     delays: list[float] = []
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path=chromium_path(), args=ARGUMENTS, headless=True
-        )
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(f"{server.address}/rigs/{RIG}/line")
-        page.wait_for_selector(".lane-canvas")
-        page.wait_for_timeout(3_000)
-        _ask(server, f"{LINE}/record", {"name": "soak"})
-        until = time.monotonic() + seconds
-        while time.monotonic() < until:
-            text = page.locator(".line-strip div", has_text="on screen after").inner_text()
-            figure = "".join(c for c in text.split("\n")[-1] if c.isdigit())
-            if figure:
-                delays.append(float(figure))
-            page.wait_for_timeout(200)
-        browser.close()
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.goto(f"{server.address}/rigs/{RIG}/line")
+    page.wait_for_selector(".lane-canvas")
+    page.wait_for_timeout(3_000)
+    _ask(server, f"{LINE}/record", {"name": "soak"})
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        text = page.locator(".line-strip div", has_text="on screen after").inner_text()
+        figure = "".join(c for c in text.split("\n")[-1] if c.isdigit())
+        if figure:
+            delays.append(float(figure))
+        page.wait_for_timeout(200)
+    page.close()
     take = _ask(server, f"{LINE}/stop", {})
     _ask(server, LINE, method="DELETE")
     _ask(server, "/api/boards/twelve", method="DELETE")
@@ -105,7 +101,10 @@ if __name__ == "__main__":
     running = Server(work / "data")
     running.start()
     try:
-        print(soak(running, float(sys.argv[1]) if len(sys.argv) > 1 else 600.0, work))
+        with sync_playwright() as playwright:
+            chromium = playwright.chromium.launch(executable_path=chromium_path(), args=ARGUMENTS)
+            length_s = float(sys.argv[1]) if len(sys.argv) > 1 else 600.0
+            print(soak(running, length_s, work, chromium))
     finally:
         running.stop()
         shutil.rmtree(work, ignore_errors=True)

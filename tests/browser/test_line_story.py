@@ -89,7 +89,7 @@ def test_listen_record_mark_and_look(open_page: OpenPage) -> None:
     page.keyboard.up("Shift")
     panel = page.locator(".selection-panel")
     expect(panel).to_contain_text("standard deviation")
-    expect(panel).to_contain_text("between pulses")
+    expect(panel).to_contain_text("between rises")
     expect(panel.get_by_role("img", name=re.compile("^Histogram"))).to_be_visible()
     assert serious(page) == []
     page.get_by_role("button", name="Overlay").click()
@@ -184,6 +184,42 @@ def test_the_line_fits_any_screen(open_page: OpenPage, width: int) -> None:
     for tab in ("Columns", "Stand-in"):
         page.get_by_role("tab", name=tab).click()
         assert page.evaluate("document.documentElement.scrollWidth") <= width
+
+
+BROWSERS_PORT = """
+    const text = (n) => new TextEncoder().encode(`t:${20 * n} side:${2040 + n % 5}\\r\\n`);
+    const sent = (window.sentToBoard = []);
+    navigator.serial.requestPort = async () => {
+      let timer;
+      return {
+        open: async () => {},
+        close: async () => {},
+        readable: new ReadableStream({
+          start(controller) {
+            let n = 0;
+            timer = setInterval(() => controller.enqueue(text(n++)), 20);
+          },
+          cancel() { clearInterval(timer); },
+        }),
+        writable: new WritableStream({
+          write: (data) => { sent.push(new TextDecoder().decode(data)); },
+        }),
+      };
+    };
+"""
+"""A board on the browser's own serial port: no browser opens a real one without a hand on it."""
+
+
+def test_a_port_of_the_browser(open_page: OpenPage) -> None:
+    page = open_page("/rigs/2/line")
+    page.evaluate(BROWSERS_PORT)
+    page.get_by_role("button", name="A port of this browser").click()
+    expect(page.get_by_text("2 values with labels")).to_be_visible()
+    expect(lane(page, "side").locator(".lane-value")).to_contain_text("m")
+    page.keyboard.press("c")
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    page.get_by_role("button", name="Close the line").click()
+    expect(page.get_by_role("heading", name="Ports of this machine")).to_be_visible()
 
 
 def test_two_pages_watch_one_line(open_page: OpenPage) -> None:

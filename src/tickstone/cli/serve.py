@@ -15,6 +15,7 @@ from sqlalchemy import make_url
 from sqlalchemy.orm import Session
 
 from tickstone.api.app import LOOPBACK_NAMES, make_app
+from tickstone.api.routers.watching import MOST_MESSAGE_BYTES
 from tickstone.cli.data_folder import private_cluster, usual_data_folder
 from tickstone.demo.rigs import plant_demo
 from tickstone.store.cluster import ClusterError
@@ -63,7 +64,13 @@ def serve(
                 plant_demo(session)
         app = make_app(engine, folder, LOOPBACK_NAMES | frozenset(also_known_as or ()))
         typer.echo(f"Tick Stone is at http://127.0.0.1:{port}  (data in {folder}; Ctrl-C stops)")
-        config = uvicorn.Config(app, log_level="warning", access_log=False)
+        config = uvicorn.Config(
+            app,
+            log_level="warning",
+            access_log=False,
+            ws_max_size=MOST_MESSAGE_BYTES,
+            timeout_graceful_shutdown=5,
+        )
         uvicorn.Server(config).run(sockets=[listener])
     finally:
         if keeper is not None:

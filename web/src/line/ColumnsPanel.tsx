@@ -6,6 +6,7 @@ import { useNotices } from "../shell/Notices";
 import type { Column, Line } from "./frames";
 
 type ShapeIn = Schemas["LineShapeIn"];
+type TimeUnit = NonNullable<ShapeIn["time_unit"]>;
 type Quantity = Schemas["ColumnChange"]["quantity"];
 
 const QUANTITIES: Quantity[] = [
@@ -52,7 +53,7 @@ export function ColumnsPanel({ rig, line }: { rig: Rig; line: Line }) {
     }
   }
 
-  function change(position: number, part: Partial<Column>) {
+  function change(position: number, part: Partial<Column>, timeUnit = shape?.time_unit as TimeUnit) {
     if (!shape) return;
     const columns = shape.columns.map((column) => ({
       name: column.name,
@@ -63,7 +64,7 @@ export function ColumnsPanel({ rig, line }: { rig: Rig; line: Line }) {
       ...(column.position === position ? (part as Partial<Schemas["ColumnChange"]>) : {}),
     }));
     const time = "is_time" in part ? (part.is_time ? position : null) : (shape.columns.find((column) => column.is_time)?.position ?? null);
-    void put({ columns, time_position: time, time_unit: shape.time_unit as ShapeIn["time_unit"] });
+    void put({ columns, time_position: time, time_unit: timeUnit });
   }
 
   const manner = [shape.kind, shape.separator, shape.decimal === "comma" ? "comma" : ""].filter(Boolean).join(" ");
@@ -90,14 +91,31 @@ export function ColumnsPanel({ rig, line }: { rig: Rig; line: Line }) {
       </Form.Group>
       <ul className="columns">
         {shape.columns.map((column) => (
-          <ColumnRow key={`${column.position} ${column.name} ${column.unit}`} column={column} rig={rig} onChange={(part) => change(column.position, part)} />
+          <ColumnRow
+            key={`${column.position} ${column.name} ${column.unit}`}
+            column={column}
+            rig={rig}
+            timeUnit={shape.time_unit as TimeUnit}
+            onTimeUnit={(unit) => change(column.position, {}, unit)}
+            onChange={(part) => change(column.position, part)}
+          />
         ))}
       </ul>
     </div>
   );
 }
 
-function ColumnRow({ column, rig, onChange }: { column: Column; rig: Rig; onChange: (part: Partial<Column>) => void }) {
+const TIME_UNITS: TimeUnit[] = ["µs", "ms", "s", "ns", "min", "clock"];
+
+interface RowProps {
+  column: Column;
+  rig: Rig;
+  timeUnit: TimeUnit;
+  onTimeUnit: (unit: TimeUnit) => void;
+  onChange: (part: Partial<Column>) => void;
+}
+
+function ColumnRow({ column, rig, timeUnit, onTimeUnit, onChange }: RowProps) {
   const [name, setName] = useState(column.name);
   const [unit, setUnit] = useState(column.unit);
   const [open, setOpen] = useState(false);
@@ -128,7 +146,17 @@ function ColumnRow({ column, rig, onChange }: { column: Column; rig: Rig; onChan
       {open && (
         <div className="column-more">
           <Form.Control id={`${id}-name`} size="sm" aria-label="Name" value={name} maxLength={60} onChange={(event) => setName(event.target.value)} onBlur={settle} />
-          <Form.Control id={`${id}-unit`} size="sm" aria-label="Unit" placeholder="unit" value={unit} maxLength={20} onChange={(event) => setUnit(event.target.value)} onBlur={settle} />
+          {column.is_time ? (
+            <Form.Select size="sm" aria-label="Unit of time" value={timeUnit} onChange={(event) => onTimeUnit(event.target.value as TimeUnit)}>
+              {TIME_UNITS.map((one) => (
+                <option key={one} value={one}>
+                  {one === "clock" ? "clock text" : one}
+                </option>
+              ))}
+            </Form.Select>
+          ) : (
+            <Form.Control id={`${id}-unit`} size="sm" aria-label="Unit" placeholder="unit" value={unit} maxLength={20} onChange={(event) => setUnit(event.target.value)} onBlur={settle} />
+          )}
           <Form.Select size="sm" aria-label="What it is" value={column.is_time ? "time" : column.quantity} onChange={(event) => onChange(event.target.value === "time" ? { is_time: true } : { quantity: event.target.value, ...(column.is_time ? { is_time: false } : {}) })}>
             <option value="time">time of the board</option>
             {QUANTITIES.map((quantity) => (

@@ -10,11 +10,13 @@ interface Props {
   takeId: number;
   wanted: Wanted | null;
   name: string;
+  /** Whether the channel holds pulses: then they are called so. */
+  isPulse: boolean;
   span: [number, number] | null;
 }
 
 /** What lies between A and B on one channel. */
-export function SelectionPanel({ takeId, wanted, name, span }: Props) {
+export function SelectionPanel({ takeId, wanted, name, isPulse, span }: Props) {
   const selection = useSelection(takeId, wanted, span);
   if (!span) {
     return (
@@ -41,8 +43,8 @@ export function SelectionPanel({ takeId, wanted, name, span }: Props) {
             <Fact name="at A" value={`${within(found.at_from, found.sd)} ${found.unit}`} />
             <Fact name="at B" value={`${within(found.at_to, found.sd)} ${found.unit}`} />
             <Fact name="Δ" value={`${within(change, found.sd)} ${found.unit}`} />
-            <Fact name="pulses" value={`${grouped(found.pulses, 0)}`} />
-            <Fact name="between pulses" value={frequency(found.pulse_hz)} />
+            <Fact name={isPulse ? "pulses" : "rises through the middle"} value={grouped(found.pulses, 0)} />
+            <Fact name={isPulse ? "between pulses" : "between rises"} value={frequency(found.pulse_hz)} />
             <Fact name="samples" value={`${grouped(found.n, 0)}${found.flagged ? `, ${grouped(found.flagged, 0)} flagged` : ""}`} />
             <Fact name="mean" value={`${within(found.mean, found.sd === null ? null : found.sd / Math.sqrt(found.n))} ${found.unit}`} />
             <Fact name="standard deviation" value={`${scatter(found.sd)} ${found.unit}`} />

@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, useNavigate, useParams } from "react-router";
 import { body, client } from "../api/client";
@@ -19,6 +19,7 @@ import { TakeDetails } from "./TakeDetails";
 import { TakeLines } from "./TakeLines";
 import { TakePlot } from "./TakePlot";
 import { type Take, type Wanted, usePlot, useTake, useTakeMarks } from "./queries";
+import { savePicture } from "./savePicture";
 import { duration, plotTime, within } from "./words";
 
 const POINTS = 2_000;
@@ -56,6 +57,7 @@ function TakeBench({ take }: { take: Take }) {
   const [span, setSpan] = useState<[number, number] | null>(null);
   const [hover, setHover] = useState<number | null>(null);
   const [open, setOpen] = useState<"details" | "export" | "lines" | "mark" | null>(null);
+  const picture = useRef<HTMLDivElement>(null);
   const marks = useTakeMarks(take.id);
   const plot = usePlot(take.id, wanted, window, POINTS);
   const deed = useDeed();
@@ -186,10 +188,13 @@ function TakeBench({ take }: { take: Take }) {
               <Button size="sm" variant="outline-primary" disabled={!window} onClick={() => setWindow(null)}>
                 All
               </Button>
+              <Button size="sm" variant="outline-primary" onClick={() => picture.current && savePicture(picture.current, take.name)}>
+                PNG
+              </Button>
             </span>
           </div>
           {plot.isError && <Trouble error={plot.error} retry={() => void plot.refetch()} />}
-          <div className="plot take-plots">
+          <div className="plot take-plots" ref={picture}>
             {plots.map((plotted, n) => (
               <div key={plotted.series.map((one) => `${one.channel}${one.stage}`).join("+")} className="take-plot-row">
                 <span className="take-plot-name">{plotted.names.map((name, k) => (plotted.series[k]?.stage ? `${name}, ${plotted.series[k].stage}` : name)).join(" · ")}</span>
@@ -238,7 +243,7 @@ function TakeBench({ take }: { take: Take }) {
         </section>
         <aside className="line-side">
           <ChannelList take={take} wanted={wanted} hand={inHand} onChange={setWanted} onHand={(channel) => setHand(Math.max(0, wanted.findIndex((one) => one.channel === channel)))} />
-          <SelectionPanel takeId={take.id} wanted={inHand} name={inHand ? nameOf(inHand.channel) : ""} span={span} />
+          <SelectionPanel takeId={take.id} wanted={inHand} name={inHand ? nameOf(inHand.channel) : ""} isPulse={take.channels[inHand?.channel ?? 0]?.quantity.startsWith("pulse") ?? false} span={span} />
         </aside>
       </div>
       {take.channels.some((channel) => channel.recording_id !== null) && (
