@@ -13,10 +13,10 @@ import { dayAndTime } from "../units/dates";
 import { grouped } from "../units/units";
 import { ChannelList } from "./ChannelList";
 import { ExportMenu } from "./ExportMenu";
+import { LinesAside } from "./LinesAside";
 import { MarkSpan } from "./MarkSpan";
 import { SelectionPanel } from "./SelectionPanel";
 import { TakeDetails } from "./TakeDetails";
-import { TakeLines } from "./TakeLines";
 import { TakePlot } from "./TakePlot";
 import { type Take, type Wanted, usePlot, useTake, useTakeMarks } from "./queries";
 import { savePicture } from "./savePicture";
@@ -152,13 +152,17 @@ function TakeBench({ take }: { take: Take }) {
         {take.state === "cut" && <span className="is-bad">cut: Tick Stone ended before it was stopped</span>}
         {take.bad_lines > 0 && (
           <button type="button" className="link" onClick={() => setOpen(open === "lines" ? null : "lines")}>
-            {grouped(take.bad_lines, 0)} lines kept aside
+            {grouped(take.bad_lines, 0)} line{take.bad_lines === 1 ? "" : "s"} kept aside
           </button>
         )}
       </p>
       {open === "details" && <TakeDetails key={`${take.name} ${take.tags.join()}`} take={take} onDone={() => setOpen(null)} />}
       {open === "export" && <ExportMenu take={take} channel={inHand?.channel ?? 0} />}
-      {open === "lines" && <TakeLines take={take} />}
+      {open === "lines" && (
+        <section className="panel take-panel bad-lines" aria-label="Lines kept aside">
+          <LinesAside of={{ take: take.id }} total={take.bad_lines} />
+        </section>
+      )}
       {open === "mark" && span && <MarkSpan take={take} span={span} channel={inHand?.channel ?? null} onDone={() => setOpen(null)} />}
       <div className="bench-body line-body">
         <section className="bench" aria-label="Plots">

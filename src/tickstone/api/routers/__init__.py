@@ -13,6 +13,7 @@ from tickstone.api.routers import (
     rigs,
     sensors,
     take_files,
+    take_marks,
     takes,
     thresholds,
     timing,
@@ -36,6 +37,7 @@ ROUTERS = (
     ports.router,
     lines.router,
     takes.router,
+    take_marks.router,
     take_files.router,
     watching.router,
 )

@@ -11,7 +11,8 @@ from tickstone.api.desk import DeskDep, RigDep, SessionDep, find
 from tickstone.api.live_out import judged_out, line_out
 from tickstone.api.problems import ProblemError, does_not_fit
 from tickstone.api.routers.ports import known_port
-from tickstone.api.routers.takes import take_mark_out, take_out
+from tickstone.api.routers.take_marks import take_mark_out
+from tickstone.api.routers.takes import take_out
 from tickstone.api.schemas.live import (
     JudgedOut,
     LineOut,

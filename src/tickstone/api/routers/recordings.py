@@ -5,16 +5,17 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator
-from typing import Annotated, Literal, cast
+from typing import Literal, cast
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
+from tickstone.api.bad_lines import Count, First, bad_lines_out
 from tickstone.api.desk import Desk, DeskDep, RecordingDep, RowId, SessionDep, find
 from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.finding import FindingOut
-from tickstone.api.schemas.recording import BadLineOut, BadLinesOut, RecordingChange, RecordingOut
+from tickstone.api.schemas.recording import BadLinesOut, RecordingChange, RecordingOut
 from tickstone.api.schemas.view import DecisionOut, FlagOut, ViewIn, ViewOut
 from tickstone.api.working import step_out
 from tickstone.core.air.conditions import AirConditions
@@ -25,7 +26,6 @@ from tickstone.core.stages.stop_threshold import StopThreshold
 from tickstone.core.status import Status
 from tickstone.formats.distance_csv import write_distance_csv
 from tickstone.store.models import Recording, utc_now
-from tickstone.store.takes import read_bad_lines
 from tickstone.work.chains import (
     calibration_stage,
     latest_threshold,
@@ -93,19 +93,10 @@ def restore_recording(recording_id: RowId, session: SessionDep) -> RecordingOut:
 
 @router.get("/{recording_id}/bad-lines")
 def list_bad_lines(
-    recording: RecordingDep,
-    session: SessionDep,
-    first: Annotated[int, Query(ge=0, le=2**40)] = 0,
-    count: Annotated[int, Query(ge=1, le=500)] = 100,
+    recording: RecordingDep, session: SessionDep, first: First = 0, count: Count = 100
 ) -> BadLinesOut:
     """The lines that were put aside when the log was read."""
-    return BadLinesOut(
-        total=recording.bad_lines,
-        lines=[
-            BadLineOut(line=line, text=text, reason=reason)
-            for line, text, reason in read_bad_lines(session, recording.take_id, first, count)
-        ],
-    )
+    return bad_lines_out(session, recording.take, first, count)
 
 
 @router.post("/{recording_id}/view")

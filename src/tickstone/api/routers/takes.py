@@ -10,11 +10,12 @@ from fastapi import APIRouter, Query
 from sqlalchemy import Text, or_, select
 from sqlalchemy.orm import Session
 
+from tickstone.api.bad_lines import Count, First, bad_lines_out
 from tickstone.api.desk import CatalogueDep, DeskDep, RigDep, RowId, SessionDep, TakeDep, find
 from tickstone.api.problems import ProblemError, does_not_fit
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.live import Conditions
-from tickstone.api.schemas.recording import BadLineOut, BadLinesOut
+from tickstone.api.schemas.recording import BadLinesOut
 from tickstone.api.schemas.take import (
     ChannelOut,
     GapOut,
@@ -27,13 +28,10 @@ from tickstone.api.schemas.take import (
     SpanIn,
     SplitIn,
     TakeChange,
-    TakeMarkIn,
-    TakeMarkOut,
     TakeOut,
 )
 from tickstone.core.status import Status
-from tickstone.store.models import Mark, Recording, Sensor, Take, TakeMark, utc_now
-from tickstone.store.takes import read_bad_lines
+from tickstone.store.models import Sensor, Take
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.takes.channel import chain_of_channel
 from tickstone.work.takes.editing import bring_back, join, put_away, split, trim
@@ -101,21 +99,6 @@ def _channel_out(
         sensor_name=sensor.name if sensor else "",
         recording_id=recording_id,
         stages=chain_of_channel(session, take, number, catalogue).stages,
-    )
-
-
-def take_mark_out(mark: TakeMark) -> TakeMarkOut:
-    """A mark of a take."""
-    return TakeMarkOut(
-        id=mark.id,
-        kind="take",
-        channel=mark.channel,
-        name=mark.name,
-        start_s=mark.start_s,
-        end_s=mark.end_s,
-        true_value=mark.true_value,
-        true_u=mark.true_u,
-        unit=mark.unit,
     )
 
 
@@ -228,99 +211,10 @@ def _edited(session: Session, edit: Any, field: str) -> TakeOut:
 
 @router.get("/takes/{take_id}/bad-lines")
 def list_take_bad_lines(
-    take: TakeDep,
-    session: SessionDep,
-    first: Annotated[int, Query(ge=0, le=2**40)] = 0,
-    count: Annotated[int, Query(ge=1, le=500)] = 100,
+    take: TakeDep, session: SessionDep, first: First = 0, count: Count = 100
 ) -> BadLinesOut:
     """Lines that were not plain data, with their place."""
-    return BadLinesOut(
-        total=take.bad_lines,
-        lines=[
-            BadLineOut(line=line, text=text, reason=reason)
-            for line, text, reason in read_bad_lines(session, take.id, first, count)
-        ],
-    )
-
-
-@router.get("/takes/{take_id}/marks")
-def list_take_marks(take: TakeDep, session: SessionDep) -> list[TakeMarkOut]:
-    """All marks, those that calibrations rest on among them, in the order of time."""
-    own = session.scalars(
-        select(TakeMark).where(TakeMark.take_id == take.id, TakeMark.deleted_at.is_(None))
-    )
-    theirs = session.execute(
-        select(Mark, Recording.channel)
-        .join(Recording, Recording.id == Mark.recording_id)
-        .where(
-            Recording.take_id == take.id,
-            Recording.deleted_at.is_(None),
-            Mark.deleted_at.is_(None),
-        )
-    ).all()
-    marks = [take_mark_out(mark) for mark in own]
-    marks += [_recording_mark_out(mark, channel) for mark, channel in theirs]
-    return sorted(marks, key=lambda mark: (mark.start_s, mark.id))
-
-
-def _recording_mark_out(mark: Mark, channel: int) -> TakeMarkOut:
-    return TakeMarkOut(
-        id=mark.id,
-        kind="recording",
-        channel=channel,
-        name=mark.name,
-        start_s=mark.start_s,
-        end_s=mark.end_s,
-        true_value=mark.true_m,
-        true_u=mark.true_u_m,
-        unit="m",
-    )
-
-
-@router.post("/takes/{take_id}/marks", status_code=201)
-def add_take_mark(take: TakeDep, body: TakeMarkIn, session: SessionDep) -> TakeMarkOut:
-    """Mark a known true value, or note something. On a ranger, metres make a calibration mark."""
-    if body.end_s < body.start_s:
-        raise does_not_fit("a mark ends after it begins", "end_s")
-    if body.channel is not None and body.channel >= len(take.channels):
-        raise does_not_fit("there is no such channel", "channel")
-    recording = next(
-        (r for r in take.recordings if r.channel == body.channel and r.deleted_at is None), None
-    )
-    if recording is not None and body.unit == "m" and body.true_value is not None:
-        if not 0 <= body.true_value <= 20:
-            raise does_not_fit("a distance is between 0 and 20 m", "true_value")
-        made = Mark(
-            recording_id=recording.id,
-            name=body.name or f"{body.true_value:g} m",
-            start_s=body.start_s,
-            end_s=body.end_s,
-            true_m=body.true_value,
-            true_u_m=min(1.0, body.true_u or 0.001),
-        )
-        session.add(made)
-        session.commit()
-        return _recording_mark_out(made, recording.channel)
-    mark = TakeMark(take_id=take.id, **body.model_dump())
-    session.add(mark)
-    session.commit()
-    return take_mark_out(mark)
-
-
-@router.delete("/take-marks/{mark_id}", status_code=204)
-def delete_take_mark(mark_id: RowId, session: SessionDep) -> None:
-    """Take a mark off; `restore` puts it back."""
-    find(session, TakeMark, mark_id).deleted_at = utc_now()
-    session.commit()
-
-
-@router.post("/take-marks/{mark_id}/restore")
-def restore_take_mark(mark_id: RowId, session: SessionDep) -> TakeMarkOut:
-    """Put a mark back."""
-    mark = find(session, TakeMark, mark_id, deleted=True)
-    mark.deleted_at = None
-    session.commit()
-    return take_mark_out(mark)
+    return bad_lines_out(session, take, first, count)
 
 
 @router.post("/takes/{take_id}/plot")

@@ -8,7 +8,7 @@ from pydantic import ConfigDict, Field, StringConstraints
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body, Name, Seconds, Words
-from tickstone.core.lines.guess import QUANTITIES
+from tickstone.core.lines.guess import Quantity
 
 Path = Annotated[str, StringConstraints(min_length=1, max_length=300, pattern=r"^[^\x00-\x1f]*$")]
 ColumnName = Annotated[
@@ -21,25 +21,6 @@ UnitText = Annotated[
     str, StringConstraints(strip_whitespace=True, max_length=20, pattern=r"^[^\x00-\x1f]*$")
 ]
 Speed = Annotated[int, Field(ge=50, le=20_000_000)]
-Quantity = Literal[
-    "time",
-    "echo time",
-    "distance",
-    "acceleration",
-    "rotation rate",
-    "angle",
-    "pulse",
-    "pulse count",
-    "pulse gap",
-    "speed",
-    "revolutions",
-    "temperature",
-    "humidity",
-    "voltage",
-    "converter counts",
-    "number",
-]
-assert set(QUANTITIES) == set(Quantity.__args__)  # type: ignore[attr-defined]
 
 
 class PortOut(Answer):

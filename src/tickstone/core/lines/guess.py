@@ -9,10 +9,11 @@ import itertools
 import re
 import statistics
 from collections.abc import Sequence
+from typing import Literal, get_args
 
 from tickstone.core.lines.names import TIME_UNITS_US
 
-QUANTITIES = (
+Quantity = Literal[
     "time",
     "echo time",
     "distance",
@@ -29,7 +30,8 @@ QUANTITIES = (
     "voltage",
     "converter counts",
     "number",
-)
+]
+QUANTITIES: tuple[str, ...] = get_args(Quantity)
 
 _BY_UNIT = {
     "mm": "distance",

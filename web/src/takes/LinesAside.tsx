@@ -4,20 +4,29 @@ import Button from "react-bootstrap/Button";
 import { body, client } from "../api/client";
 import { Trouble } from "../shell/States";
 import { grouped } from "../units/units";
-import type { Take } from "./queries";
 
 const PAGE = 50;
 
-/** The lines of a recording that were not plain data, with their place. */
-export function TakeLines({ take }: { take: Take }) {
+interface Props {
+  of: { take: number } | { recording: number };
+  total: number;
+}
+
+/** Lines that were put aside, with their numbers and why, a page at a time. */
+export function LinesAside({ of, total }: Props) {
   const [first, setFirst] = useState(0);
+  const query = { first, count: PAGE };
   const page = useQuery({
-    queryKey: ["take-lines", take.id, first],
-    queryFn: () => body(client.GET("/api/takes/{take_id}/bad-lines", { params: { path: { take_id: take.id }, query: { first, count: PAGE } } })),
+    queryKey: ["bad-lines", of, first],
+    queryFn: () =>
+      "take" in of
+        ? body(client.GET("/api/takes/{take_id}/bad-lines", { params: { path: { take_id: of.take }, query } }))
+        : body(client.GET("/api/recordings/{recording_id}/bad-lines", { params: { path: { recording_id: of.recording }, query } })),
   });
+  if (page.isError) return <Trouble error={page.error} />;
+  if (!page.data) return null;
   return (
-    <section className="panel take-panel bad-lines" aria-label="Lines kept aside">
-      {page.isError && <Trouble error={page.error} />}
+    <>
       <table>
         <thead>
           <tr>
@@ -27,7 +36,7 @@ export function TakeLines({ take }: { take: Take }) {
           </tr>
         </thead>
         <tbody>
-          {page.data?.lines.map((line) => (
+          {page.data.lines.map((line) => (
             <tr key={line.line}>
               <td className="figure">{grouped(line.line, 0)}</td>
               <td>
@@ -38,16 +47,16 @@ export function TakeLines({ take }: { take: Take }) {
           ))}
         </tbody>
       </table>
-      {take.bad_lines > PAGE && (
+      {total > PAGE && (
         <p className="pager">
           <Button size="sm" variant="outline-primary" disabled={first === 0} onClick={() => setFirst(first - PAGE)}>
             Earlier
           </Button>
-          <Button size="sm" variant="outline-primary" disabled={first + PAGE >= take.bad_lines} onClick={() => setFirst(first + PAGE)}>
+          <Button size="sm" variant="outline-primary" disabled={first + PAGE >= total} onClick={() => setFirst(first + PAGE)}>
             Later
           </Button>
         </p>
       )}
-    </section>
+    </>
   );
 }
