@@ -65,6 +65,8 @@ def test_a_restart_goes_on_by_the_hosts_clock() -> None:
         ("[V]", "[V]", "V"),
         ("count", "count", ""),
         ("a_x", "a_x", ""),
+        ("temp_C", "temp", "°C"),
+        ("phase_c", "phase_c", ""),
         ("humidity %", "humidity", "%"),
         ("", "", ""),
         ('"dist [cm]"', "dist", "cm"),

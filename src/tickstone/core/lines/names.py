@@ -91,7 +91,9 @@ def split_unit(header: str) -> tuple[str, str]:
     if match and (unit := known_unit(match[2])):
         return match[1], unit
     match = _ENDING.match(header)
-    if match and match[2].lower() not in _NOT_AS_ENDING and (unit := known_unit(match[2])):
+    is_warmth = bool(match and re.match(r"temp|air|therm", match[1], re.IGNORECASE))
+    may_end = match and (is_warmth or match[2].lower() not in _NOT_AS_ENDING)
+    if match and may_end and (unit := known_unit(match[2])):
         return match[1], unit
     if (unit := known_unit(header)) in TIME_UNITS_US and header.lower() in ("millis", "micros"):
         return header, unit or ""

@@ -84,15 +84,12 @@ class Painter:
         width_us = max(1, round(1e6 * self.window_s / self.columns))
         latest = ring.since(ring.total - 1)
         horizon_us = int(latest.time_us[-1]) - round(self.window_s * 1.2e6)
-        first = self._next
-        skipped = 0
         start_us = horizon_us
         if self._drawn_to >= 0:
             # The bucket drawn last was most likely not full yet: it is drawn again.
             start_us = max(horizon_us, self._drawn_to // width_us * width_us)
-        first = min(first, ring.first_at_or_after(start_us))
-        if self._next < first:
-            skipped = first - self._next
+        first = ring.first_at_or_after(start_us)
+        skipped = max(0, first - self._next)
         with_context = ring.since(max(0, first - CONTEXT_SAMPLES))
         begin = min(len(with_context), max(0, first - with_context.first))
         drawn, places = _buckets(with_context.time_us, begin, start_us, width_us)

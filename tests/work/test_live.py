@@ -1,0 +1,343 @@
+"""An open line: the ring, the pictures, what is remembered, gaps, and a database that goes away."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterable
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from sqlalchemy import Engine, select, text
+from sqlalchemy.orm import Session
+from tests.board import wait_for
+
+from tickstone.core.blocks import Block
+from tickstone.core.lines.shape import LineShape, learn_shape
+from tickstone.core.status import Status
+from tickstone.demo.rigs import plant_demo
+from tickstone.link.source import LineLostError, PortError, Source
+from tickstone.store.models import Rig, Take
+from tickstone.store.takes import read_blocks
+from tickstone.work.live.frames import Painter
+from tickstone.work.live.line import LinePlace, LiveLine
+from tickstone.work.live.memory import (
+    SensorHint,
+    remembered_sensors,
+    remembered_shape,
+    renamed,
+    shape_as_json,
+    shape_from_json,
+    signature_of,
+    suggested_sensors,
+)
+from tickstone.work.live.recorder import Recorder
+from tickstone.work.live.ring import Ring
+
+
+@given(st.lists(st.integers(0, 40), max_size=30), st.integers(1, 64))
+def test_a_ring_holds_the_newest_in_order(pieces: list[int], capacity: int) -> None:
+    ring = Ring(2, capacity)
+    n = 0
+    for piece in pieces:
+        count = min(piece, capacity)
+        numbers = np.arange(n, n + count)
+        ring.append(numbers, numbers + 5, np.stack([numbers, -numbers]), np.zeros((2, count)))
+        n += count
+    held = ring.since(0)
+    assert held.time_us.tolist() == list(range(max(0, n - capacity), n))
+    assert held.values[1].tolist() == [-float(k) for k in held.time_us]
+    assert ring.total == n
+    assert len(ring.since(n)) == 0
+
+
+@given(
+    st.lists(st.integers(1, 400), min_size=1, max_size=25),
+    st.sampled_from([100, 1_000, 20_000]),
+    st.integers(50, 400),
+    st.integers(1, 4),
+)
+@settings(max_examples=60)
+def test_pictures_put_together_show_every_extreme(
+    pieces: list[int], step_us: int, columns: int, patience: int
+) -> None:
+    """However often a page takes pictures, what stands on its screen is the signal's envelope."""
+    rng = np.random.default_rng(7)
+    ring, painter = Ring(1), Painter(window_s=10.0, columns=columns)
+    drawn: list[tuple[float, float | None]] = []
+    whole: list[tuple[int, float]] = []
+    n = 0
+    for turn, piece in enumerate(pieces):
+        times = (n + np.arange(piece)) * step_us
+        values = rng.normal(0, 1, piece)
+        ring.append(times, times, values[None, :], np.zeros((1, piece), np.uint8))
+        whole += list(zip(times.tolist(), values.tolist(), strict=True))
+        n += piece
+        if turn % patience == 0 or turn == len(pieces) - 1:
+            frame = painter.frame(ring, {})
+            if frame is None:
+                continue
+            drawn = [(t, v) for t, v in drawn if t < frame.from_s]
+            drawn += list(zip(frame.time_s, frame.raw[0].value, strict=True))
+            assert frame.samples == n
+    assert [t for t, _ in drawn] == sorted(t for t, _ in drawn)
+    last = whole[-1][0]
+    shown = [(t, v) for t, v in drawn if t * 1e6 > last - 9e6]
+    inside = [v for t, v in whole if t > last - 9e6]
+    if shown and inside:
+        values_shown = [v for _, v in shown if v is not None]
+        assert max(values_shown) >= max(inside) - 1e-9 or len(values_shown) == 0
+        assert min(values_shown) <= min(inside) + 1e-9
+
+
+def test_a_page_that_falls_behind_gets_fewer_pictures_and_the_ring_keeps_all() -> None:
+    ring, painter = Ring(1), Painter(window_s=1.0, columns=100)
+    for second in range(20):
+        times = second * 1_000_000 + np.arange(1_000) * 1_000
+        ring.append(times, times, np.arange(1_000.0)[None, :], np.zeros((1, 1_000), np.uint8))
+        if second in (0, 19):
+            frame = painter.frame(ring, {})
+            assert frame is not None
+            assert len(frame.time_s) <= 2 * 130
+    assert frame is not None
+    assert frame.skipped > 15_000
+    assert ring.total == 20_000
+
+
+def test_flagged_samples_are_pictured_as_flags() -> None:
+    ring, painter = Ring(1), Painter()
+    status = np.zeros((1, 50), np.uint8)
+    status[0, 10] = Status.BAD_TEXT
+    values = np.arange(50.0)[None, :]
+    values[0, 10] = np.nan
+    times = np.arange(50) * 40_000
+    ring.append(times, times, values, status)
+    frame = painter.frame(ring, {})
+    assert frame is not None
+    assert frame.raw[0].value[10] is None
+    assert frame.raw[0].flag[10] == Status.BAD_TEXT
+    assert painter.frame(ring, {}) is None
+
+
+BRAMBLE = [
+    SensorHint(1, "Front ranger", "ultrasonic_ranger"),
+    SensorHint(2, "Left ranger", "ultrasonic_ranger"),
+    SensorHint(3, "Nose strip", "reflective_array_5"),
+    SensorHint(4, "Rear wheel", "hall_switch_unipolar"),
+    SensorHint(5, "Deck level", "six_axis_i2c"),
+    SensorHint(6, "Shed air", "thermometer"),
+    SensorHint(7, "Battery", "battery_pack"),
+]
+
+
+@pytest.mark.parametrize(
+    ("header", "row", "expected"),
+    [
+        ("front_us,left_us", "{},{}", {"front": 1, "left": 2}),
+        ("echo1 [us],echo2 [us]", "{},{}", {"echo1": 1, "echo2": 2}),
+        ("hall_count,ax,temp_C", "{},{},20.5", {"hall_count": 4, "ax": 5, "temp": 6}),
+        ("ir1,ir5,batt", "{},{},500", {"ir1": 3, "ir5": 3, "batt": 7}),
+        ("nothing,known", "{},{}", {}),
+    ],
+)
+def test_columns_find_their_sensors(header: str, row: str, expected: dict[str, int]) -> None:
+    lines = [header] + [row.format(3_000 + 7 * n % 5, 2_000 + n % 3) for n in range(12)]
+    shape = learn_shape(lines)
+    assert shape is not None
+    found = suggested_sensors(shape, BRAMBLE)
+    assert {name: found.get(name) for name in expected} == expected
+    if not expected:
+        assert set(found.values()) <= {3}
+
+
+def learnt(header: str = "t_ms,front_us") -> LineShape:
+    shape = learn_shape([header] + [f"{40 * n},{5831 + n % 3}" for n in range(12)])
+    assert shape is not None
+    return shape
+
+
+def test_a_shape_is_remembered_as_it_was_corrected() -> None:
+    shape = learnt()
+    corrected = renamed(shape, [(1, "nose", "µs", "echo time", True)])
+    line = {
+        "shape": shape_as_json(corrected),
+        "signature": signature_of(shape),
+        "sensors": {"nose": 1, "gone": 9},
+    }
+    assert shape_from_json(shape_as_json(corrected)) == corrected
+    assert remembered_shape(shape, line) == corrected
+    assert remembered_sensors(corrected, line) == {"nose": 1}
+    other = learnt("t_ms,left_us")
+    assert remembered_shape(other, line) == other
+    for broken in ({}, {**line, "shape": {}}, {**line, "shape": {"manner": {"x": 1}}}):
+        assert remembered_shape(shape, broken) == shape
+
+
+IMPOSSIBLE = [
+    [(9, "x", "", "number", True)],
+    [(1, "t", "", "number", True)],
+    [(1, "x", "", "number", False)],
+]
+
+
+@pytest.mark.parametrize("change", IMPOSSIBLE)
+def test_corrections_that_cannot_be_are_refused(change: list) -> None:
+    with pytest.raises(ValueError, match=r".+"):
+        renamed(learnt(), change)
+
+
+class Script:
+    """A wire whose bytes and breaks are written down beforehand: bytes, or a break in seconds."""
+
+    byte_us = 0.0
+
+    def __init__(self, parts: Iterable[bytes | float]) -> None:
+        self.parts = list(parts)
+        self.away_until = 0.0
+        self.is_over = False
+
+    def open(self) -> Source:
+        if time.monotonic() < self.away_until:
+            raise PortError("the cable is out")
+        return self
+
+    def read(self) -> bytes:
+        if not self.parts:
+            self.is_over = True
+            time.sleep(0.01)
+            return b""
+        part = self.parts.pop(0)
+        if isinstance(part, float):
+            self.away_until = time.monotonic() + part
+            raise LineLostError("the cable is out")
+        time.sleep(0.002)
+        return part
+
+    def write(self, data: bytes) -> None:
+        """Nobody listens."""
+
+    def close(self) -> None:
+        """Nothing to let go of."""
+
+
+def heard(parts: Iterable[bytes | float]) -> LiveLine:
+    """A line that has heard all of a script."""
+    script = Script(parts)
+    place = LinePlace("line", "x", "script", 9_600, False, script.open)
+    line = LiveLine(1, place, script)
+    line.start()
+    wait_for(lambda: script.is_over)
+    wait_for(lambda: line.shape is not None)
+    line.close()
+    return line
+
+
+def rows(first: int, count: int, clock_ms: Callable[[int], int]) -> list[bytes]:
+    return [b"t:%d x:%d\r\n" % (clock_ms(n), n) for n in range(first, first + count)]
+
+
+def test_time_runs_on_through_a_pulled_cable_whatever_the_board_did() -> None:
+    for restarts in (False, True):
+        line = heard(
+            [
+                *rows(0, 30, lambda n: 1_000 + 20 * n),
+                b"t:1600 x:",
+                0.5,
+                *rows(31, 30, lambda n, r=restarts: 20 * (n - 31) if r else 1_000 + 20 * n + 500),
+            ]
+        )
+        assert line.ring is not None
+        held = line.ring.since(0)
+        assert held.values[0].tolist() == [float(n) for n in range(61) if n != 30]
+        steps = np.diff(held.time_us)
+        assert (steps >= 0).all()
+        assert 0.4e6 < steps[29] < 1.2e6, "the gap is as long as the cable was out"
+        assert line.counters.lost == 1
+        # The half line is kept with its place and counted; it is not passed for a whole one.
+        assert [one.text for one in line.lines if one.is_bad] == ["t:1600 x:"]
+
+
+def test_lines_before_the_shape_was_known_are_not_lost() -> None:
+    line = heard([b"hello\r\n", *rows(0, 3, lambda n: 20 * n)])
+    assert line.counters.rows == 3
+    assert line.counters.text == 1
+
+
+def test_garbage_is_counted_and_kept() -> None:
+    line = heard(
+        [*rows(0, 20, lambda n: 20 * n), b"\x80\x81\xff\x00\x99\n", *rows(20, 20, lambda n: 20 * n)]
+    )
+    assert line.counters.rows == 40
+    assert line.counters.bad == 1
+    assert "not text" in next(one for one in line.lines if one.is_bad).reason
+
+
+def new_take(session: Session) -> Take:
+    plant_demo(session)
+    rig = session.scalars(select(Rig)).first()
+    assert rig is not None
+    take = Take(
+        rig_id=rig.id,
+        name="live",
+        source_name="x",
+        sha256="",
+        channels=[{"name": "x", "unit": "", "quantity": "number", "sensor_id": None}],
+        samples=0,
+        bad_lines=0,
+        state="open",
+    )
+    take.air = rig.air
+    session.add(take)
+    session.commit()
+    return take
+
+
+def block(first: int, count: int) -> Block:
+    numbers = np.arange(first, first + count)
+    return Block(numbers * 1_000, [numbers.astype(float)], [None], numbers * 1_000 + 7)
+
+
+def test_a_recorder_writes_every_half_second_and_closes_whole(engine: Engine) -> None:
+    with Session(engine) as session:
+        take = new_take(session)
+        recorder = Recorder(engine, take.id, "live", 0)
+        recorder.start()
+        recorder.append(block(0, 10))
+        recorder.put_aside([(3, "oops", "why")])
+        wait_for(lambda: recorder.written_samples == 10)
+        recorder.append(block(10, 5))
+        recorder.note_gap(9_000, 10_000, "x")
+        recorder.stop()
+        session.refresh(take)
+        assert (take.samples, take.bad_lines, take.state) == (15, 1, "whole")
+        assert len(take.gaps) == 1
+        (held,) = list(read_blocks(session, take))
+        assert held.time_us.tolist() == [1_000 * n for n in range(15)]
+        assert held.host_us is not None
+        assert held.host_us.tolist() == [1_000 * n + 7 for n in range(15)]
+
+
+def test_a_write_that_failed_is_written_once(engine: Engine) -> None:
+    """Connections are cut under the recorder again and again; all is written, nothing twice."""
+    with Session(engine) as session:
+        take_id = new_take(session).id
+    recorder = Recorder(engine, take_id, "live", 0)
+    recorder.start()
+    cut = text(
+        "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+        "WHERE datname = current_database() AND pid <> pg_backend_pid()"
+    )
+    for n in range(40):
+        recorder.append(block(100 * n, 100))
+        with engine.connect() as connection:
+            connection.execute(cut)
+        time.sleep(0.07)
+    recorder.stop()
+    engine.dispose()
+    with Session(engine) as session:
+        kept = session.get_one(Take, take_id)
+        assert kept.state == "whole"
+        times = np.concatenate([one.time_us for one in read_blocks(session, kept)])
+        assert times.tolist() == [1_000 * n for n in range(4_000)]
+        assert kept.samples == 4_000
