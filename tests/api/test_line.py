@@ -145,6 +145,10 @@ def test_corrections_are_remembered_for_the_rig(client: TestClient, board: Board
     assert again["shape"]["columns"][3]["sensor_id"] == 3
     assert again["shape"]["columns"][4]["channel"] is None
     assert client.get(f"{LINE}/memory").json()["path"] == str(board.link)
+    # Whoever says that a column is a ranger's means its echo.
+    columns[3]["sensor_id"] = 1
+    ranger = client.put(f"{LINE}/shape", json=body).json()["shape"]["columns"][3]
+    assert (ranger["quantity"], ranger["has_chain"]) == ("echo time", True)
     twice = {**body, "columns": [{**c, "name": "x"} for c in columns]}
     assert client.put(f"{LINE}/shape", json=twice).status_code == 422
     assert client.put(f"{LINE}/shape", json={**body, "columns": columns[:2]}).status_code == 422
@@ -196,6 +200,7 @@ def test_a_page_brings_its_own_port(client: TestClient) -> None:
     with client.websocket_connect(
         f"/api/rigs/{PIPIT}/line/page?label=my+port", headers=HERE
     ) as page:
+        assert page.receive_text() == "open"
         for n in range(60):
             page.send_bytes(f"t:{20 * n} side:{5800 + n}\r".encode())
             page.send_bytes(b"\n")

@@ -117,4 +117,5 @@ def test_guesses() -> None:
     assert guess_quantity("hall", "", [0.0, 1.0, 0.0]) == "pulse"
     assert guess_quantity("left", "", [5831.0, 0.0, 900.0]) == "echo time"
     assert guess_quantity("left", "cm", [58.0]) == "distance"
+    assert guess_quantity("side", "", [2041.0, 2043.0]) == "echo time"
     assert guess_quantity("A0", "", [512.0]) == "converter counts"

@@ -29,13 +29,23 @@ export async function openHere(rigId: number, speed: number): Promise<void> {
   const label = `a port of this browser at ${speed} baud`;
   const socket = new WebSocket(`${scheme}://${location.host}/api/rigs/${rigId}/line/page?label=${encodeURIComponent(label)}`);
   socket.binaryType = "arraybuffer";
-  await new Promise<void>((resolve, reject) => {
-    socket.onopen = () => resolve();
-    socket.onerror = () => reject(new Error("The server did not take the line."));
-  });
-  const reader = port.readable?.getReader();
   const writer = port.writable?.getWriter();
-  socket.onmessage = (event: MessageEvent<ArrayBuffer>) => void writer?.write(new Uint8Array(event.data));
+  try {
+    await new Promise<void>((resolve, reject) => {
+      socket.onclose = (event) => reject(new Error(event.reason || "The server did not take the line."));
+      socket.onmessage = (event: MessageEvent<string | ArrayBuffer>) => {
+        if (event.data === "open") resolve();
+      };
+    });
+  } catch (error) {
+    writer?.releaseLock();
+    await port.close().catch(() => undefined);
+    throw error;
+  }
+  const reader = port.readable?.getReader();
+  socket.onmessage = (event: MessageEvent<string | ArrayBuffer>) => {
+    if (event.data instanceof ArrayBuffer) void writer?.write(new Uint8Array(event.data));
+  };
   const finish = async () => {
     await reader?.cancel().catch(() => undefined);
     reader?.releaseLock();

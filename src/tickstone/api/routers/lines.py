@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends
 
-from tickstone.api.desk import DeskDep, RigDep, SessionDep, find
+from tickstone.api.desk import CatalogueDep, DeskDep, RigDep, SessionDep, find
 from tickstone.api.live_out import judged_out, line_out
 from tickstone.api.problems import ProblemError, does_not_fit
 from tickstone.api.routers.ports import known_port
@@ -32,6 +32,8 @@ from tickstone.work.live.line import LiveLine
 from tickstone.work.live.memory import renamed
 
 router = APIRouter(prefix="/api/rigs/{rig_id}/line", tags=["line"])
+
+_UNSAID = ("number", "converter counts")
 
 
 def line_of(rig: RigDep, desk: DeskDep) -> LiveLine:
@@ -103,7 +105,12 @@ def send_text(line: LineDep, body: SendIn) -> None:
 
 @router.put("/shape")
 def change_shape(
-    line: LineDep, body: LineShapeIn, rig: RigDep, desk: DeskDep, session: SessionDep
+    line: LineDep,
+    body: LineShapeIn,
+    rig: RigDep,
+    desk: DeskDep,
+    session: SessionDep,
+    catalogue: CatalogueDep,
 ) -> LineOut:
     """Correct how lines are read. Remembered for this rig."""
     if line.recorder is not None and body.kind is not None:
@@ -121,14 +128,17 @@ def change_shape(
         return line_out(line)
     if line.shape is None:
         raise ProblemError(409, "Not learnt yet", "No shape has been learnt; wait for some lines.")
-    shape = _changed(line.shape, body)
-    if line.recorder is not None and shape.channels != line.shape.channels:
-        raise ProblemError(409, "Recording", "Stop the recording before choosing other columns.")
     for column in body.columns:
         if column.sensor_id is not None:
             sensor = find(session, Sensor, column.sensor_id)
             if sensor.rig_id != rig.id:
                 raise does_not_fit(f"{sensor.name} is not on this rig", "sensor_id")
+            if catalogue.devices[sensor.family].has_chain and column.quantity in _UNSAID:
+                # Whoever says that a column is a ranger's means its echo.
+                column.quantity = "echo time"
+    shape = _changed(line.shape, body)
+    if line.recorder is not None and shape.channels != line.shape.channels:
+        raise ProblemError(409, "Recording", "Stop the recording before choosing other columns.")
     desk.lines.reshape(session, line, shape)
     desk.lines.assign(
         session, line, {c.name: c.sensor_id for c in body.columns if c.sensor_id is not None}

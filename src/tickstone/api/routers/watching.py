@@ -140,7 +140,10 @@ class _Watcher:
 
 @router.websocket("/api/rigs/{rig_id}/line/page")
 async def bring_line(socket: WebSocket, rig_id: int, label: str = "the page’s port") -> None:
-    """A page that has a port open itself sends the bytes here as they come."""
+    """A page that has a port open itself sends the bytes here as they come.
+
+    It is told “open” once its line is; what comes back as bytes is for the board.
+    """
     desk: Desk = socket.app.state.desk
     await socket.accept()
     loop = asyncio.get_running_loop()
@@ -161,6 +164,7 @@ async def bring_line(socket: WebSocket, rig_id: int, label: str = "the page’s 
         await socket.close(_REFUSED, str(error)[:120])
         return
     try:
+        await socket.send_text("open")
         while line.state != "ended":
             data = await socket.receive_bytes()
             for first in range(0, len(data), 16_384):

@@ -70,7 +70,7 @@ _BY_NAME = (
     ("temperature", r"temp|^t_?c$|deg_?c"),
     ("humidity", r"humid|^rh$"),
     ("voltage", r"volt|vbat|batt|^v\d?$"),
-    ("distance", r"dist|range|left|right|front|rear"),
+    ("distance", r"dist|range|left|right|front|rear|side|nose"),
     ("converter counts", r"adc|^a\d|line|refl|\bir\d?|light|sens"),
 )
 _TIME_NAME = re.compile(
