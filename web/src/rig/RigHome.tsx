@@ -53,6 +53,9 @@ export function RigHome() {
                 <Link className="btn btn-outline-primary" to={`/rigs/${data.id}/wire/plan`}>
                   Wiring <kbd>W</kbd>
                 </Link>
+                <Link className="btn btn-outline-primary" to={`/rigs/${data.id}/line`}>
+                  Line <kbd>L</kbd>
+                </Link>
               </div>
             </header>
             {open === "details" && <RigDetails key={`${data.name} ${data.description}`} rig={data} />}

@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { body, client } from "../api/client";
 import { useRig } from "../api/queries";
 import { LineTabs } from "../line/LineTabs";
-import { rate } from "../line/words";
+import { jitter, rate } from "../line/words";
 import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { useDeed } from "../shell/useDeed";
@@ -143,7 +143,9 @@ function TakeBench({ take }: { take: Take }) {
         <span>
           <b>{grouped(take.samples, 0)}</b> samples, <b>{rate(take.rate_hz)}</b> a second
         </span>
-        <span>{take.time_source === "board" ? "board’s time" : "time of arrival"}</span>
+        <span title={take.time_source === "arrival" ? "Standard deviation of the intervals between arrivals" : undefined}>
+          {take.time_source === "board" ? "board’s time" : take.time_source === "file" ? "times of the file" : `time of arrival, ${jitter(take.jitter_us)}`}
+        </span>
         {take.gaps.length > 0 && (
           <span className="is-bad">
             {take.gaps.length} gap{take.gaps.length === 1 ? "" : "s"}: {take.gaps[0]?.why}
