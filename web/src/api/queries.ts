@@ -66,8 +66,14 @@ export function useView(recordingId: number | null, request: ViewRequest) {
   });
 }
 
-/** After anything was saved: every stone and every view may have changed. */
+/**
+ * After anything was saved: every stone and every view may have changed. What was asked before is
+ * dropped first: a first answer on its way would otherwise be taken for one of afterwards.
+ */
 export function useRefresh() {
   const queries = useQueryClient();
-  return useCallback(() => queries.invalidateQueries(), [queries]);
+  return useCallback(async () => {
+    await queries.cancelQueries();
+    await queries.invalidateQueries();
+  }, [queries]);
 }

@@ -34,11 +34,7 @@ export function DetailsForm({ title, thing, fields, kept, write, putAway, bringB
   }
 
   function away() {
-    const leave = async () => {
-      await putAway();
-      await navigate(home);
-    };
-    void deed(leave, `${kept["name"]} is put away.`, bringBack);
+    void deed(putAway, `${kept["name"]} is put away.`, bringBack, () => navigate(home));
   }
 
   return (

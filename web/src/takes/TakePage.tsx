@@ -83,33 +83,27 @@ function TakeBench({ take }: { take: Take }) {
   function trim() {
     if (!span) return;
     void deed(
-      async () => {
-        const made = await body(client.POST("/api/takes/{take_id}/trim", { ...path, body: { from_s: span[0], to_s: span[1] } }));
-        await navigate(`/rigs/${take.rig_id}/recordings/${made.id}`);
-        return made;
-      },
+      () => body(client.POST("/api/takes/{take_id}/trim", { ...path, body: { from_s: span[0], to_s: span[1] } })),
       (made) => `“${made.name}” is what is left; the whole one is put away.`,
       async (made) => {
         await restore(take.id);
         await remove(made.id);
         await navigate(`/rigs/${take.rig_id}/recordings/${take.id}`);
       },
+      (made) => navigate(`/rigs/${take.rig_id}/recordings/${made.id}`),
     );
   }
 
   function split() {
     if (!span) return;
     void deed(
-      async () => {
-        const made = await body(client.POST("/api/takes/{take_id}/split", { ...path, body: { at_s: span[0] } }));
-        await navigate(`/rigs/${take.rig_id}/recordings`);
-        return made;
-      },
+      () => body(client.POST("/api/takes/{take_id}/split", { ...path, body: { at_s: span[0] } })),
       `“${take.name}” is split in two.`,
       async (made) => {
         await restore(take.id);
         for (const part of made) await remove(part.id);
       },
+      () => navigate(`/rigs/${take.rig_id}/recordings`),
     );
   }
 
