@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator
+from collections.abc import Generator
 
 from tickstone.link.source import LineLostError
 
@@ -18,7 +18,7 @@ class ReplaySource:
 
     byte_us = 0.0
 
-    def __init__(self, lines: Iterator[tuple[int, str]], pace: float = 1.0) -> None:
+    def __init__(self, lines: Generator[tuple[int, str]], pace: float = 1.0) -> None:
         self._lines = lines
         self._pace = pace
         self._start = time.monotonic()
@@ -43,3 +43,4 @@ class ReplaySource:
 
     def close(self) -> None:
         self._next = None
+        self._lines.close()

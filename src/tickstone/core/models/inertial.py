@@ -13,8 +13,8 @@ Vector = tuple[float, float, float]
 def gravity_g(pitch_rad: float, roll_rad: float) -> Vector:
     """Specific force of a part at rest, in g: the axis pointing up reads +1.
 
-    >>> [round(a, 3) for a in gravity_g(0.0, 0.0)]
-    [0.0, 0.0, 1.0]
+    >>> [round(a, 3) for a in gravity_g(-math.pi / 6, 0.0)]
+    [0.5, 0.0, 0.866]
     """
     return (
         -math.sin(pitch_rad),

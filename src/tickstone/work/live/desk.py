@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Generator
 from dataclasses import dataclass, field
 from threading import Lock
 from typing import Any
@@ -225,7 +225,7 @@ class LineDesk:
         session.commit()
 
 
-def _lines_of(engine: Engine, take_id: int) -> Iterator[tuple[int, str]]:
+def _lines_of(engine: Engine, take_id: int) -> Generator[tuple[int, str]]:
     """A take as lines with a header, read chunk by chunk."""
     with Session(engine) as session:
         take = session.get_one(Take, take_id)
