@@ -50,6 +50,9 @@ def test_a_ring_holds_the_newest_in_order(pieces: list[int], capacity: int) -> N
     assert held.values[1].tolist() == [-float(k) for k in held.time_us]
     assert ring.total == n
     assert len(ring.since(n)) == 0
+    for number in (0, n // 2, n - 1, n, n + 5):
+        expected = min(max(number, n - len(held), 0), n)
+        assert ring.first_at_or_after(number) == expected
 
 
 @given(

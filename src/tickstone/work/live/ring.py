@@ -74,6 +74,13 @@ class Ring:
             )
 
     def first_at_or_after(self, time_us: int) -> int:
-        """The number of the first sample here at this time or later."""
-        stretch = self.since(0)
-        return stretch.first + int(np.searchsorted(stretch.time_us, time_us))
+        """The number of the first sample here at this time or later. Copies nothing."""
+        with self._lock:
+            if self.total <= self._capacity:
+                return int(np.searchsorted(self._time[: self.total], time_us))
+            oldest = self.total - self._capacity
+            seam = self.total % self._capacity
+            before = int(np.searchsorted(self._time[seam:], time_us))
+            if before < self._capacity - seam:
+                return oldest + before
+            return oldest + before + int(np.searchsorted(self._time[:seam], time_us))
