@@ -38,7 +38,6 @@ class BrambleBoard(Firmware):
         self._deck = SixAxisModel()
         self._battery = BatteryModel()
         self._stuck_us: int | None = None
-        self._turns = 0.0
 
     def banner(self) -> list[str]:
         return [
@@ -59,7 +58,7 @@ class BrambleBoard(Firmware):
             front = self._stuck_us
         else:
             self._stuck_us = None
-        self._count_pulses()
+        self.count_pulses(self._hall, self._counter)
         lie = self.rng.normal(0.0, 60.0) if "loose_ground" in self.faults else 0.0
         strip = [max(0, min(1023, round(self._reflected(model) + lie))) for model in self._strip]
         force = gravity_g(math.radians(world.pitch_deg), math.radians(world.roll_deg))
@@ -90,14 +89,3 @@ class BrambleBoard(Firmware):
         return model.counts(
             wanted["line"], STRIP_MM, wanted["height"], wanted["light"] / 100.0, self.rng
         )
-
-    def _count_pulses(self) -> None:
-        self._counter.both_edges = "both_edges" in self.faults
-        turned = self.world.turns - self._turns
-        for turns, falls in self._hall.edges(self._turns, self.world.turns, self.rng):
-            share = (turns - self._turns) / turned
-            self._counter.take(self.micros - (1.0 - share) * self.period_s * 1e6, falls)
-        self._turns = self.world.turns
-        if "no_pull_up" in self.faults:
-            for _ in range(int(self.rng.poisson(3.0))):
-                self._counter.take(self.micros - float(self.rng.uniform(0, 3e4)), True)

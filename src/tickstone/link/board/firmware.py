@@ -7,10 +7,13 @@ from typing import ClassVar
 
 import numpy as np
 
+from tickstone.core.models.hall import HallModel, PulseCounter
 from tickstone.link.board.faults import FAULT_WORDS
 from tickstone.link.board.world import World
 
 RESET_EVERY_S = 2.0
+FLOATING_PER_S = 75.0
+"""Edges a second that an input without its pull-up picks up; made up."""
 
 
 class Firmware(ABC):
@@ -35,6 +38,7 @@ class Firmware(ABC):
         self.age_s = 0.0
         self.up_s = 0.0
         self.clock_offset_us = 0
+        self._counted_turns = 0.0
 
     @abstractmethod
     def banner(self) -> list[str]:
@@ -68,6 +72,19 @@ class Firmware(ABC):
     def micros(self) -> int:
         """The board's µs since it started, before any wrap."""
         return round(self.up_s * 1e6) + self.clock_offset_us
+
+    def count_pulses(self, hall: HallModel, counter: PulseCounter) -> None:
+        """What the interrupt counted since the last turn, with the faults of its wiring."""
+        counter.both_edges = "both_edges" in self.faults
+        turned = self.world.turns - self._counted_turns
+        for turns, falls in hall.edges(self._counted_turns, self.world.turns, self.rng):
+            share = (turns - self._counted_turns) / turned
+            counter.take(self.micros - (1.0 - share) * self.period_s * 1e6, falls)
+        self._counted_turns = self.world.turns
+        if "no_pull_up" in self.faults:
+            for _ in range(int(self.rng.poisson(FLOATING_PER_S * self.period_s))):
+                ago_us = float(self.rng.uniform(0, 0.75 * self.period_s * 1e6))
+                counter.take(self.micros - ago_us, True)
 
     def obey(self, command: str) -> list[str]:
         """Take one command, such as ``target 0.6`` or ``fault stuck on``; what it prints.

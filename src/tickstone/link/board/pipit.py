@@ -33,7 +33,6 @@ class PipitBoard(Firmware):
         self._counter = PulseCounter()
         self._force = AnalogueAccelerometerModel()
         self._stuck_us: int | None = None
-        self._turns = 0.0
 
     def banner(self) -> list[str]:
         return ["", "*** Pipit ready ***"]
@@ -41,7 +40,7 @@ class PipitBoard(Firmware):
     def sense(self) -> str:
         world = self.world
         side = self._echo()
-        self._count_pulses()
+        self.count_pulses(self._hall, self._counter)
         force = gravity_g(math.radians(world.pitch_deg), math.radians(world.roll_deg))
         shake = 0.02 * min(world.spin, 12.0)
         moved = (
@@ -75,14 +74,3 @@ class PipitBoard(Firmware):
             return side
         self._stuck_us = side if self._stuck_us is None else self._stuck_us
         return self._stuck_us
-
-    def _count_pulses(self) -> None:
-        self._counter.both_edges = "both_edges" in self.faults
-        turned = self.world.turns - self._turns
-        for turns, falls in self._hall.edges(self._turns, self.world.turns, self.rng):
-            share = (turns - self._turns) / turned
-            self._counter.take(self.micros - (1.0 - share) * self.period_s * 1e6, falls)
-        self._turns = self.world.turns
-        if "no_pull_up" in self.faults:
-            for _ in range(int(self.rng.poisson(1.5))):
-                self._counter.take(self.micros - float(self.rng.uniform(0, 1.5e4)), True)
