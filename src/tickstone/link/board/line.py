@@ -20,7 +20,9 @@ from tickstone.link.board.firmware import Firmware
 UNPLUGGED_S = 3.0
 START_S = 0.06
 """How long a board takes from being opened to its first word."""
-_BITS_PER_BYTE = 10.0
+BITS_PER_BYTE = 10.0
+BUFFERED_BYTES = 64
+"""What a serial controller takes before a print has to wait for the wire; common practice."""
 _GET_SPEED = 0x802C542A
 """Linux's TCGETS2: the only call that tells uncommon speeds too."""
 
@@ -41,6 +43,7 @@ class BoardLine:
     _is_heard: bool = False
     _kept_running: bool = False
     _pending: bytes = b""
+    _wire_is_free_at: float = 0.0
     _commands: bytes = field(default=b"")
 
     def run(self, goes_on: Callable[[], bool] = lambda: True) -> None:
@@ -119,6 +122,7 @@ class BoardLine:
         heard_at = line_speed(self._master)
         if heard_at and abs(heard_at / self.firmware.speed - 1.0) > 0.03:
             data = garbled(data, heard_at / self.firmware.speed)
+        self._wait_for_wire(len(data))
         data, self._pending = self._pending + data, b""
         try:
             sent = os.write(self._master, data)
@@ -129,6 +133,14 @@ class BoardLine:
             raise
         self._pending = data[sent:][-4_096:]
         self.lost_bytes += max(0, len(data) - sent - 4_096)
+
+    def _wait_for_wire(self, count: int) -> None:
+        """A board that was held up catches up no faster than its wire carries."""
+        byte_s = BITS_PER_BYTE / self.firmware.speed
+        now = time.monotonic()
+        begins_at = max(now, self._wire_is_free_at)
+        self._wire_is_free_at = begins_at + count * byte_s
+        time.sleep(max(0.0, begins_at - now - BUFFERED_BYTES * byte_s))
 
     def _obey(self) -> None:
         try:
