@@ -173,6 +173,12 @@ def test_a_shape_is_remembered_as_it_was_corrected() -> None:
     assert remembered_sensors(corrected, line) == {"nose": 1}
     other = learnt("t_ms,left_us")
     assert remembered_shape(other, line) == other
+    # A board that was running already says its numbers only.
+    nameless = learnt("")
+    assert remembered_shape(nameless, line).columns == corrected.columns
+    narrower = learn_shape([f"{5831 + n % 3}" for n in range(12)])
+    assert narrower is not None
+    assert remembered_shape(narrower, line) == narrower
     for broken in ({}, {**line, "shape": {}}, {**line, "shape": {"manner": {"x": 1}}}):
         assert remembered_shape(shape, broken) == shape
 

@@ -50,9 +50,20 @@ def signature_of(learnt: LineShape) -> list[str]:
     ]
 
 
+def knows(learnt: LineShape, line: dict[str, Any]) -> bool:
+    """Whether what is remembered was settled for lines like these.
+
+    A board that was running already does not print its header again: lines without any names are
+    known by how they are taken apart and how many values they have.
+    """
+    known, now = line.get("signature") or [""], signature_of(learnt)
+    is_nameless = not learnt.header and not any(column.label for column in learnt.columns)
+    return known == now or (is_nameless and known[0] == now[0] and len(known) == len(now))
+
+
 def remembered_shape(learnt: LineShape, line: dict[str, Any]) -> LineShape:
     """The learnt shape with the person's corrections, if they were made for lines like these."""
-    if line.get("signature") != signature_of(learnt):
+    if not knows(learnt, line):
         return learnt
     try:
         return replace(shape_from_json(line["shape"]), header=learnt.header)
