@@ -41,7 +41,7 @@ def line_out(line: LiveLine) -> LineOut:
         missing=counters.missing,
         lost=counters.lost,
         rate_hz=line.rate_hz,
-        jitter_us=line.jitter_us,
+        jitter_us=line.jitter_us(),
         clock_note=line.clock_note,
         axis_s=line.axis_us / 1e6,
         board=next(

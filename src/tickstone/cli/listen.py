@@ -18,6 +18,7 @@ from tickstone.core.lines.splitter import LineSplitter
 from tickstone.formats.takes import FORMATS
 from tickstone.formats.takes.csv_format import sidecar_path, write_sidecar
 from tickstone.formats.takes.header import ChannelInfo, TakeFormat, TakeHeader, UnwritableError
+from tickstone.link.pump import Pump
 from tickstone.link.serial_port import SerialSource, guess_speed
 from tickstone.link.source import LineLostError, PortError
 
@@ -48,7 +49,7 @@ def listen(
     signal.signal(signal.SIGTERM, lambda *_: session.stop())
     shape = session.learn()
     if shape is None:
-        source.close()
+        session.close()
         _fail("No line could be understood in time; nothing was written.")
     typer.echo(shape.describe(), err=True)
     header = TakeHeader(
@@ -82,7 +83,8 @@ class _Listening:
     """A line being heard until its time is up, it is lost, or somebody says stop."""
 
     def __init__(self, source: SerialSource, seconds: float | None) -> None:
-        self.source = source
+        self._pump = Pump(source)
+        self._pump.start()
         self.rows = 0
         self.bad = 0
         self._splitter = LineSplitter(source.byte_us)
@@ -95,7 +97,7 @@ class _Listening:
         self._is_stopped = True
 
     def close(self) -> None:
-        self.source.close()
+        self._pump.close()
 
     def learn(self) -> LineShape | None:
         """Hear the first lines."""
@@ -126,12 +128,13 @@ class _Listening:
 
     def _hear(self) -> None:
         try:
-            data = self.source.read()
+            pieces = self._pump.take()
         except LineLostError:
             typer.echo("The line is gone; what came is kept.", err=True)
             self._is_stopped = True
             return
-        self._take(*self._reader.feed(self._splitter.feed(data, time.time_ns() // 1_000)))
+        for piece in pieces:
+            self._take(*self._reader.feed(self._splitter.feed(piece.data, piece.at_us)))
 
     def _take(self, rows: list[Row], judged: list[JudgedLine]) -> None:
         self._waiting.extend(rows)

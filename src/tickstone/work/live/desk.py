@@ -30,6 +30,7 @@ from tickstone.work.live.frames import LiveChain
 from tickstone.work.live.line import LinePlace, LiveLine
 from tickstone.work.live.memory import (
     hints_of,
+    knows,
     remembered_sensors,
     remembered_shape,
     shape_as_json,
@@ -126,9 +127,12 @@ class LineDesk:
         if line.recorder is not None:
             raise ValueError("this line is being recorded already")
         take = open_take(session, line, name, air, conditions)
-        recorder = Recorder(self.engine, take.id, name, line.axis_us, give_recordings)
+        recorder = Recorder(
+            self.engine, take.id, name, line.axis_us, line.jitter_us, give_recordings
+        )
         recorder.start()
         line.record(recorder)
+        self._remember(session, line)
         return take
 
     def assign(self, session: Session, line: LiveLine, sensors: dict[str, int]) -> None:
@@ -194,7 +198,7 @@ class LineDesk:
             hints = hints_of(session, rig)
 
         def settle(shape: LineShape) -> LineShape:
-            line.signature = signature_of(shape)
+            line.signature = memory["signature"] if knows(shape, memory) else signature_of(shape)
             return remembered_shape(shape, memory)
 
         line = LiveLine(rig_id, place, source, settle)
@@ -213,6 +217,8 @@ class LineDesk:
         return line
 
     def _remember(self, session: Session, line: LiveLine) -> None:
+        if line.place.kind == "replay":
+            return
         rig = session.get_one(Rig, line.rig_id)
         rig.line = {
             "path": line.place.path,

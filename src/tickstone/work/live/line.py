@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from threading import Event, RLock, Thread
 from typing import Literal
@@ -14,8 +15,9 @@ import numpy as np
 from tickstone.core.blocks import Block
 from tickstone.core.lines.reader import JudgedLine, LineReader, Row
 from tickstone.core.lines.shape import LineShape, learn_shape
-from tickstone.core.lines.splitter import LineSplitter
+from tickstone.core.lines.splitter import LineSplitter, RawLine
 from tickstone.core.lines.tokens import Manner
+from tickstone.link.pump import Piece, Pump, now_us
 from tickstone.link.source import LineLostError, PortError, Source
 from tickstone.work.live.recorder import Recorder
 from tickstone.work.live.ring import Ring
@@ -82,7 +84,7 @@ class LiveLine:
         self.signature: list[str] = []
         self.recorder: Recorder | None = None
         self.opened_at_us = now_us()
-        self._source = source
+        self._pump = Pump(source)
         self.when_learnt: Callable[[LineShape], None] = lambda shape: None
         self._splitter = LineSplitter(source.byte_us)
         self._reader = LineReader(settle_shape=settle_shape)
@@ -103,6 +105,7 @@ class LiveLine:
 
     def start(self) -> None:
         """Begin to read."""
+        self._pump.start()
         self._thread.start()
 
     def close(self) -> None:
@@ -111,13 +114,13 @@ class LiveLine:
         self._thread.join(timeout=5.0)
         if self.recorder is not None:
             self.recorder.stop()
-        self._source.close()
+        self._pump.close()
         self.state = "ended"
         self._changed()
 
     def send(self, text: str) -> None:
         """Send a line of text to the board. Raises LineLostError."""
-        self._source.write(text.encode("utf-8", errors="replace") + b"\n")
+        self._pump.write(text.encode("utf-8", errors="replace") + b"\n")
 
     @property
     def shape(self) -> LineShape | None:
@@ -174,10 +177,9 @@ class LiveLine:
         first = next((at for at, _ in arrivals if at > now - _RATE_OVER_S), now)
         return count / max(0.25, now - first) if count else 0.0
 
-    @property
     def jitter_us(self) -> float | None:
         """How unevenly lines arrive: spread of the intervals, as a standard deviation, µs."""
-        intervals = np.array(self._intervals, dtype=np.float64)
+        intervals = np.array(list(self._intervals), dtype=np.float64)
         if len(intervals) < 8:
             return None
         return float(1.4826 * np.median(np.abs(intervals - np.median(intervals))))
@@ -207,27 +209,31 @@ class LiveLine:
     def _run(self) -> None:
         while not self._closing.is_set():
             try:
-                data = self._source.read()
+                pieces = self._pump.take()
             except LineLostError as error:
                 if not self._lost(str(error)):
                     return
                 continue
-            at_us = now_us()
-            if data:
+            if pieces:
                 self._quiet_since = time.monotonic()
-                self.counters.bytes += len(data)
+                self.counters.bytes += sum(len(piece.data) for piece in pieces)
                 with self._lock:
-                    self._take_in(*self._reader.feed(self._splitter.feed(data, at_us)))
+                    self._take_in(*self._reader.feed(self._lines_in(pieces)))
             elif self._shape is None and time.monotonic() - self._quiet_since > SETTLE_AFTER_S:
                 with self._lock:
                     self._take_in(*self._reader.settle())
+
+    def _lines_in(self, pieces: list[Piece]) -> Iterator[RawLine]:
+        return itertools.chain.from_iterable(
+            self._splitter.feed(piece.data, piece.at_us) for piece in pieces
+        )
 
     def _lost(self, why: str) -> bool:
         """The line is gone: keep the half line, wait for it to come back. False when it cannot."""
         with self._lock:
             self._take_in(*self._reader.feed(self._splitter.rest(now_us())))
             self._take_in(*self._reader.settle())
-        self._source.close()
+        self._pump.close()
         self.state = "ended" if self.place.again is None else "lost"
         self.trouble = why
         self.counters.lost += 1
@@ -235,9 +241,10 @@ class LiveLine:
         self._changed()
         while self.place.again is not None and not self._closing.wait(REOPEN_EVERY_S):
             try:
-                self._source = self.place.again()
+                self._pump = Pump(self.place.again())
             except (PortError, OSError):
                 continue
+            self._pump.start()
             self.state, self.trouble = "live", ""
             self._changed()
             return True
@@ -299,8 +306,6 @@ class LiveLine:
                 host_us,
             )
             self.recorder.append(block)
-            if self.jitter_us is not None:
-                self.recorder.note_jitter(self.jitter_us)
 
     def _on_axis(self, rows: list[Row]) -> np.ndarray:
         """Times on one axis that starts when the line was opened and never runs back.
@@ -339,8 +344,3 @@ class LiveLine:
 
     def _changed(self) -> None:
         self.revision += 1
-
-
-def now_us() -> int:
-    """The host's clock, µs since 1970."""
-    return time.time_ns() // 1_000

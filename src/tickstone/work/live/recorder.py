@@ -26,14 +26,15 @@ WRITE_EVERY_S = 0.5
 class Recorder:
     """One take while it is recorded.
 
-    started_at_us: where it begins on the line's axis. when_whole: called with the session of the
-    last write once the take is complete.
+    started_at_us: where it begins on the line's axis. jitter_us: asked at each write how unevenly
+    lines arrive. when_whole: called with the session of the last write once the take is complete.
     """
 
     engine: Engine
     take_id: int
     name: str
     started_at_us: int
+    jitter_us: Callable[[], float | None] = lambda: None
     when_whole: Callable[[Session, Take], None] = lambda *_: None
     samples: int = 0
     written_samples: int = 0
@@ -43,7 +44,6 @@ class Recorder:
     _blocks: list[Block] = field(default_factory=list)
     _bad: list[tuple[int, str, str]] = field(default_factory=list)
     _gaps: list[dict[str, object]] = field(default_factory=list)
-    _jitter_us: float | None = None
     _sequence: int = 0
     _bad_sequence: int = 0
     _lock: Lock = field(default_factory=Lock)
@@ -73,10 +73,6 @@ class Recorder:
         """A stretch in which nothing could arrive, µs of the take's clock."""
         with self._lock:
             self._gaps.append({"from_us": from_us, "to_us": to_us, "why": why})
-
-    def note_jitter(self, jitter_us: float) -> None:
-        """How unevenly lines arrive."""
-        self._jitter_us = jitter_us
 
     def stop(self) -> None:
         """Write what is left and close the take. Returns when it is closed or cannot be."""
@@ -131,7 +127,7 @@ class Recorder:
         writer.flush()
         if gaps:
             take.gaps = [*take.gaps, *gaps]
-        take.jitter_us = self._jitter_us
+        take.jitter_us = self.jitter_us()
         if is_last:
             take.state = "whole"
             self.when_whole(session, take)
