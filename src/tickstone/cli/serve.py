@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import gc
 import signal
 import socket
 import sys
@@ -69,8 +70,12 @@ def serve(
             log_level="warning",
             access_log=False,
             ws_max_size=MOST_MESSAGE_BYTES,
+            ws_per_message_deflate=False,  # pictures are small and many; the page is next door
             timeout_graceful_shutdown=5,
         )
+        # What was loaded stays: to walk through it again and again would hold up open lines.
+        gc.collect()
+        gc.freeze()
         uvicorn.Server(config).run(sockets=[listener])
     finally:
         if keeper is not None:
