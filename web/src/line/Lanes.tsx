@@ -58,7 +58,6 @@ export function Lanes({ store, line, windowS, focus, onFocus, onWidth, isRaw, ma
           recordedFromS: state.recording?.started_at_s ?? null,
           marks: marked.filter((mark) => mark.channel === null || mark.channel === channel),
           colours,
-          dash: [],
         });
         drawn.set(channel, range);
       }

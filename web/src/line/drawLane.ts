@@ -1,3 +1,4 @@
+import { drawTrace } from "./drawTrace";
 import type { LaneColours } from "./laneColours";
 
 interface Lane {
@@ -11,7 +12,6 @@ interface Lane {
   recordedFromS: number | null;
   marks: { from_s: number; to_s: number }[];
   colours: LaneColours;
-  dash: number[];
 }
 
 const PAD = 5;
@@ -54,27 +54,8 @@ export function drawLane(lane: Lane): [number, number] | null {
   const span = high - low || 1;
   const y = (value: number) => height - PAD - ((value - low) / span) * (height - 2 * PAD);
   c.strokeStyle = colours.ink;
-  c.lineWidth = 1.5;
-  c.lineJoin = "round";
-  c.setLineDash(lane.dash);
-  c.beginPath();
-  let down = false;
-  for (let n = 0; n < t.length; n++) {
-    const value = v[n];
-    const at = t[n] ?? 0;
-    if (value == null) {
-      // A flagged sample breaks the line; one that was thinned away does not.
-      if ((f[n] ?? 0) !== 0) down = false;
-      continue;
-    }
-    if (at < from - lane.windowS * 0.05) continue;
-    if (down && at - (t[n - 1] ?? at) > Math.max(1, lane.windowS / 8)) down = false;
-    if (down) c.lineTo(x(at), y(value));
-    else c.moveTo(x(at), y(value));
-    down = true;
-  }
-  c.stroke();
-  c.setLineDash([]);
+  const longestPause = Math.max(1, lane.windowS / 8);
+  drawTrace(c, { t, v, f, from: from - lane.windowS * 0.05, longestPause, x, y }, width, ratio);
   drawFlags(c, lane, x, height);
   return range;
 }
