@@ -1,12 +1,15 @@
-import { useQuery } from "@tanstack/react-query";
-import { type DragEvent, type FormEvent, useEffect, useRef, useState } from "react";
+import { type FormEvent, useCallback, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import ProgressBar from "react-bootstrap/ProgressBar";
 import { useNavigate } from "react-router";
 import { type Schemas, body, client } from "../api/client";
 import { type Rig, useRefresh } from "../api/queries";
-import { sendFile } from "../api/sendFile";
+import { AlreadyHere } from "../files/AlreadyHere";
+import { FileDrop } from "../files/FileDrop";
+import { ReadingPanel } from "../files/ReadingPanel";
+import { SendingRow } from "../files/SendingRow";
+import { useReading } from "../files/useReading";
+import { namedAs, useSending } from "../files/useSending";
 import { rate } from "../line/words";
 import { Trouble } from "../shell/States";
 import { QuantityInput } from "../units/QuantityInput";
@@ -17,75 +20,32 @@ type TakeFile = Schemas["TakeFileOut"];
 /** A file of any format becomes a recording: see what is in it, say whose the channels are. */
 export function BringIn({ rig, onDone }: { rig: Rig; onDone: () => void }) {
   const [file, setFile] = useState<TakeFile | null>(null);
-  const [share, setShare] = useState<number | null>(null);
-  const [error, setError] = useState<unknown>(null);
-  const [over, setOver] = useState(false);
-  const chooser = useRef<HTMLInputElement>(null);
-  const sending = useRef<(() => void) | null>(null);
-
-  async function take(chosen: File | undefined) {
-    if (!chosen) return;
-    setError(null);
-    setShare(0);
-    const { done, cancel } = sendFile<TakeFile>(`/api/rigs/${rig.id}/files?source_name=${encodeURIComponent(chosen.name.slice(0, 200))}`, chosen, setShare);
-    sending.current = cancel;
-    try {
-      setFile(await done);
-    } catch (failure) {
-      if (!(failure instanceof DOMException)) setError(failure);
-    } finally {
-      setShare(null);
-    }
-  }
-
+  const sending = useSending<TakeFile>((chosen) => `/api/rigs/${rig.id}/files?${namedAs(chosen)}`, setFile);
   if (file) return <FoundInFile key={file.key} rig={rig} file={file} onDone={onDone} onAnother={() => setFile(null)} />;
   return (
-    <div
-      className={`panel drop ${over ? "is-over" : ""}`}
-      onDragOver={(event: DragEvent) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event: DragEvent) => {
-        event.preventDefault();
-        setOver(false);
-        void take(event.dataTransfer.files[0]);
-      }}
-    >
-      <p>
-        Drop a file here: CSV, JSON lines, Parquet, VCD, MCAP, or any log with numbers in it. Its format is told by what is in it;
-        comments, units in headers, counters and clocks are understood.
-      </p>
-      <input
-        ref={chooser}
-        type="file"
-        className="visually-hidden"
-        aria-label="Recording file"
-        onChange={(event) => {
-          void take(event.target.files?.[0]);
-          event.target.value = "";
-        }}
-      />
-      {share === null ? (
-        <p className="empty-actions">
-          <Button size="sm" onClick={() => chooser.current?.click()}>
-            Choose a file
-          </Button>
-          <Button size="sm" variant="outline-primary" onClick={onDone}>
-            Not now
-          </Button>
-        </p>
-      ) : (
-        <div className="progress-row">
-          <ProgressBar now={100 * share} label={share < 1 ? "sending" : "looking into it"} aria-label="Sending the file" />
-          <Button size="sm" variant="outline-primary" onClick={() => sending.current?.()}>
-            Stop
-          </Button>
-        </div>
+    <FileDrop label="Recording file" className="panel drop" sending={sending}>
+      {(choose) => (
+        <>
+          <p>
+            Drop a file here: CSV, JSON lines, Parquet, VCD, MCAP, or any log with numbers in it. Its format is told by what is in
+            it; comments, units in headers, counters and clocks are understood.
+          </p>
+          {sending.share === null ? (
+            <p className="empty-actions">
+              <Button size="sm" onClick={choose}>
+                Choose a file
+              </Button>
+              <Button size="sm" variant="outline-primary" onClick={onDone}>
+                Not now
+              </Button>
+            </p>
+          ) : (
+            <SendingRow sending={sending} then="looking into it" />
+          )}
+          {sending.error !== null && <Trouble error={sending.error} />}
+        </>
       )}
-      {error !== null && <Trouble error={error} />}
-    </div>
+    </FileDrop>
   );
 }
 
@@ -106,20 +66,14 @@ function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
   const navigate = useNavigate();
   const refresh = useRefresh();
   const key = { params: { path: { key: file.key } } };
-  const progress = useQuery({
-    queryKey: ["file", file.key],
-    enabled: isReading,
-    refetchInterval: (query) => (query.state.data?.state === "reading" || !query.state.data ? 250 : false),
-    queryFn: () => body(client.GET("/api/files/{key}", key)),
-    gcTime: 0,
-  });
-  const state = isReading ? progress.data : undefined;
-  useEffect(() => {
-    if (state?.state !== "done" || state.take_id === null) return;
-    const id = state.take_id;
-    void refresh().then(() => navigate(`/rigs/${rig.id}/recordings/${id}`));
-    onDone();
-  }, [state, refresh, navigate, rig.id, onDone]);
+  const taken = useCallback(
+    (reading: TakeFile) => {
+      void refresh().then(() => navigate(`/rigs/${rig.id}/recordings/${reading.take_id}`));
+      onDone();
+    },
+    [refresh, navigate, rig.id, onDone],
+  );
+  const state = useReading(["file", file.key], isReading, () => body(client.GET("/api/files/{key}", key)), taken);
 
   async function read(event: FormEvent) {
     event.preventDefault();
@@ -135,16 +89,12 @@ function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
 
   if (state?.state === "reading" || state?.state === "done") {
     return (
-      <div className="panel" aria-live="polite">
-        <h2>Reading “{file.source_name}”</h2>
-        <ProgressBar now={(100 * state.bytes_read) / Math.max(1, file.size)} aria-label="Reading the file" />
-        <p>
-          {grouped(state.samples, 0)} samples so far, {grouped(state.bad_rows, 0)} rows put aside.
-        </p>
-        <Button size="sm" variant="outline-primary" onClick={() => void client.DELETE("/api/files/{key}", key)}>
-          Stop, keep nothing
-        </Button>
-      </div>
+      <ReadingPanel
+        sourceName={file.source_name}
+        share={state.bytes_read / Math.max(1, file.size)}
+        says={`${grouped(state.samples, 0)} samples so far, ${grouped(state.bad_rows, 0)} rows put aside.`}
+        onStop={() => void client.DELETE("/api/files/{key}", key)}
+      />
     );
   }
   const same = file.same_file[0];
@@ -181,12 +131,7 @@ function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
           {state?.state === "cancelled" ? "Stopped. Nothing of it was kept; choose the file again." : state?.problem || file.problem}
         </p>
       )}
-      {same && (
-        <div className="bench-note warning">
-          <p>This very file is already here as “{same.name}”.</p>
-          <Form.Check id="file-again" checked={again} onChange={(event) => setAgain(event.target.checked)} label="Bring it in a second time" />
-        </div>
-      )}
+      {same && <AlreadyHere as={`“${same.name}”`} again={again} onAgain={setAgain} />}
       <div className="fields">
         <Form.Group controlId="file-name" className="quantity wide">
           <Form.Label>Name of the recording</Form.Label>

@@ -1,17 +1,18 @@
-import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useEffect, useState } from "react";
+import { type FormEvent, useCallback, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import ProgressBar from "react-bootstrap/ProgressBar";
 import { body, client } from "../../api/client";
 import type { Schemas } from "../../api/client";
 import type { Air, Sensor } from "../../api/queries";
+import { AlreadyHere } from "../../files/AlreadyHere";
+import { ReadingPanel } from "../../files/ReadingPanel";
+import { useReading } from "../../files/useReading";
 import { AirFields } from "../../rig/AirFields";
 import { Trouble } from "../../shell/States";
 import { QuantityInput } from "../../units/QuantityInput";
 import { grouped } from "../../units/units";
-import type { LogImport } from "./upload";
 
+type LogImport = Schemas["ImportOut"];
 type Unit = NonNullable<Schemas["ReadIn"]["time_unit"]>;
 type Separator = NonNullable<Schemas["ShapeIn"]["separator"]>;
 type Decimal = NonNullable<Schemas["ShapeIn"]["decimal"]>;
@@ -52,17 +53,8 @@ export function LogMapping({ sensor, log, onLog, onDone, onAnother }: Props) {
   const [reading, setReading] = useState(false);
   const key = { params: { path: { key: log.key } } };
 
-  const progress = useQuery({
-    queryKey: ["import", log.key],
-    enabled: reading,
-    refetchInterval: (query) => (query.state.data?.state === "reading" || !query.state.data ? 250 : false),
-    queryFn: () => body(client.GET("/api/imports/{key}", key)),
-    gcTime: 0,
-  });
-  const state = reading ? progress.data : undefined;
-  useEffect(() => {
-    if (state?.state === "done" && state.recording_id !== null) onDone(state.recording_id);
-  }, [state, onDone]);
+  const taken = useCallback((done: LogImport) => done.recording_id !== null && onDone(done.recording_id), [onDone]);
+  const state = useReading(["import", log.key], reading, () => body(client.GET("/api/imports/{key}", key)), taken);
 
   async function reshape(change: Schemas["ShapeIn"]) {
     try {
@@ -115,16 +107,12 @@ export function LogMapping({ sensor, log, onLog, onDone, onAnother }: Props) {
 
   if (state?.state === "reading" || state?.state === "done") {
     return (
-      <div className="panel" aria-live="polite">
-        <h2>Reading “{log.source_name}”</h2>
-        <ProgressBar now={(100 * state.bytes_read) / Math.max(1, log.size)} aria-label="Reading the file" />
-        <p>
-          {grouped(state.samples, 0)} readings so far, {grouped(state.bad_lines, 0)} lines put aside.
-        </p>
-        <Button size="sm" variant="outline-primary" onClick={() => void client.DELETE("/api/imports/{key}", key)}>
-          Stop, keep nothing
-        </Button>
-      </div>
+      <ReadingPanel
+        sourceName={log.source_name}
+        share={state.bytes_read / Math.max(1, log.size)}
+        says={`${grouped(state.samples, 0)} readings so far, ${grouped(state.bad_lines, 0)} lines put aside.`}
+        onStop={() => void client.DELETE("/api/imports/{key}", key)}
+      />
     );
   }
 
@@ -141,14 +129,7 @@ export function LogMapping({ sensor, log, onLog, onDone, onAnother }: Props) {
           {state.problem}
         </p>
       )}
-      {same && (
-        <div className="bench-note warning">
-          <p>
-            This very file is already here as “{same.name}” of {same.sensor_name}.
-          </p>
-          <Form.Check id="again" checked={again} onChange={(event) => setAgain(event.target.checked)} label="Bring it in a second time" />
-        </div>
-      )}
+      {same && <AlreadyHere as={`“${same.name}” of ${same.sensor_name}`} again={again} onAgain={setAgain} />}
       <div className="fields">
         <Choice label="Separator" value={shape.separator as Separator} options={SEPARATORS} onChange={(separator) => void reshape({ separator })} />
         <Choice

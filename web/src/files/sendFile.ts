@@ -1,4 +1,4 @@
-import { ProblemError, type Schemas } from "./client";
+import { ProblemError, type Schemas } from "../api/client";
 
 /** Send a file as it is, telling how far it has come; fetch cannot tell that. */
 export function sendFile<T>(address: string, file: File, onProgress: (share: number) => void): { done: Promise<T>; cancel: () => void } {
