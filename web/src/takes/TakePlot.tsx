@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { usePreferences } from "../shell/preferences";
-import { attachPointer } from "./pointer";
+import { attach } from "./gestures";
 import type { Series, TakeMark } from "./queries";
 import { type Ink, inkNow, takeOptions } from "./takeOptions";
 
@@ -48,7 +48,7 @@ export function TakePlot(props: Props) {
     const ink: Ink = inkNow(element);
     const made = new uPlot(takeOptions(element.clientWidth, height, ink, latest, hasTimes), data, element);
     plot.current = made;
-    const detach = attachPointer(made, latest);
+    const detach = attach(made, latest);
     const watcher = new ResizeObserver(() => made.setSize({ width: element.clientWidth, height }));
     watcher.observe(element);
     return () => {
