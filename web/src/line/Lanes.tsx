@@ -70,7 +70,7 @@ export function Lanes({ store, line, windowS, focus, onFocus, onWidth, isRaw, ma
     request = requestAnimationFrame(draw);
     const watcher = new ResizeObserver(() => {
       const canvas = canvases.current.values().next().value;
-      if (canvas) onWidth(Math.max(100, canvas.clientWidth));
+      if (canvas) onWidth(Math.max(100, Math.round(canvas.clientWidth * window.devicePixelRatio)));
       frames = -1;
     });
     watcher.observe(element);
