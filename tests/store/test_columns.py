@@ -61,7 +61,7 @@ def test_an_overview_misses_no_extreme(count: int, seed: int) -> None:
     values = rng.normal(0, 100, count)
     status = (rng.random(count) < 0.3).astype(np.uint8) * int(Status.MISSING)
     values[status != 0] = np.nan
-    overview = unpack_overview(pack_overview(values, status))
+    overview = unpack_overview(pack_overview(overview_of(values, status)))
     for n, first in enumerate(range(0, count, BUCKET_SAMPLES)):
         part = values[first : first + BUCKET_SAMPLES]
         good = part[~np.isnan(part)]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy import stats
@@ -12,13 +14,23 @@ from tickstone.core.blocks import Block
 from tickstone.core.status import Status
 from tickstone.demo.rigs import plant_demo
 from tickstone.store.chunks import CHUNK_SAMPLES
-from tickstone.store.models import Mark, Recording, Rig, Take, TakeChunk, TakeMark
+from tickstone.store.models import (
+    Mark,
+    Recording,
+    Rig,
+    Sensor,
+    StageOverview,
+    Take,
+    TakeChunk,
+    TakeMark,
+)
 from tickstone.store.takes import TakeWriter, compact, read_blocks
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.live.taking import give_recordings
 from tickstone.work.takes.channel import chain_of_channel
 from tickstone.work.takes.editing import bring_back, join, put_away, split, trim
-from tickstone.work.takes.plotting import OverviewCache, draw
+from tickstone.work.takes.finishing import finish_take, give_recordings
+from tickstone.work.takes.overviews import OverviewCache, digest_of
+from tickstone.work.takes.plotting import draw
 from tickstone.work.takes.selection import describe, look_into
 
 
@@ -114,6 +126,60 @@ def test_a_window_of_any_size_shows_every_extreme(session: Session, stage: str) 
             assert (np.diff(drawn.time_s) > 0).all()
         else:
             np.testing.assert_array_equal(drawn.low, values[inside])
+
+
+def drawn_whole(session: Session, take: Take, cache: OverviewCache | None = None):
+    channel = chain_of_channel(session, take, 0, catalogue_of(session))
+    window = (0.0, take.duration_s)
+    return draw(
+        session, cache or OverviewCache(), take, 0, channel, channel.stages[-1], window, 900
+    )
+
+
+def test_a_long_take_is_opened_with_what_was_worked_out_ahead(session: Session) -> None:
+    take = new_take(session, 300_000)
+    compact(session, take)
+    finish_take(session, take)
+    session.commit()
+    (kept,) = session.scalars(select(StageOverview).where(StageOverview.take_id == take.id))
+    from_store = drawn_whole(session, take)
+    session.delete(kept)
+    session.commit()
+    anew = drawn_whole(session, take)
+    np.testing.assert_array_equal(from_store.low, anew.low)
+    np.testing.assert_array_equal(from_store.high, anew.high)
+    np.testing.assert_array_equal(from_store.time_s, anew.time_s)
+    np.testing.assert_array_equal(from_store.flag_s, anew.flag_s)
+    short = new_take(session, 3_000)
+    finish_take(session, short)
+    assert not session.scalars(select(StageOverview).where(StageOverview.take_id == short.id)).all()
+
+
+def test_what_was_worked_out_with_other_settings_is_not_used(session: Session) -> None:
+    take = new_take(session, 300_000)
+    before = drawn_whole(session, take)
+    sensor = session.get_one(Sensor, take.channels[0]["sensor_id"])
+    mount_m = sensor.parameters["mount_m"] + 0.05
+    sensor.parameters = {**sensor.parameters, "mount_m": mount_m}
+    session.commit()
+    after = drawn_whole(session, take)
+    np.testing.assert_allclose(before.low - after.low, 0.05, atol=1e-9)
+    kept = session.scalars(select(StageOverview).where(StageOverview.take_id == take.id)).all()
+    assert len(kept) == 1
+    assert np.array_equal(drawn_whole(session, take).low, after.low, equal_nan=True)
+
+
+def test_chains_are_told_apart_by_their_settings_alone(session: Session) -> None:
+    take = new_take(session, 100)
+    found = [chain_of_channel(session, take, 0, catalogue_of(session)).chain for _ in range(2)]
+    assert found[0] is not None
+    assert found[1] is not None
+    assert " at 0x" not in repr(found[0])
+    assert digest_of(found[0]) == digest_of(found[1])
+    take.air = replace(take.air, temperature_c=take.air.temperature_c + 1)
+    warmer = chain_of_channel(session, take, 0, catalogue_of(session)).chain
+    assert warmer is not None
+    assert digest_of(warmer) != digest_of(found[0])
 
 
 def test_flagged_samples_are_drawn_as_such(session: Session) -> None:

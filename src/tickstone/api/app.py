@@ -23,8 +23,8 @@ from tickstone.store.database import sessions
 from tickstone.work.cache import RecordingCache
 from tickstone.work.importing import ImportDesk
 from tickstone.work.live.desk import LineDesk
-from tickstone.work.live.taking import close_what_was_cut
-from tickstone.work.takes.plotting import OverviewCache
+from tickstone.work.takes.finishing import close_what_was_cut
+from tickstone.work.takes.overviews import OverviewCache
 
 LOOPBACK_NAMES = frozenset({"localhost", "127.0.0.1", "::1"})
 WEB_BUILD = Path(__file__).parents[3] / "web" / "dist"

@@ -16,7 +16,7 @@ from tickstone.work.cache import RecordingCache
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.importing import ImportDesk
 from tickstone.work.live.desk import LineDesk
-from tickstone.work.takes.plotting import OverviewCache
+from tickstone.work.takes.overviews import OverviewCache
 
 
 @dataclass(frozen=True, slots=True)

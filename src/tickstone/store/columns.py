@@ -71,9 +71,8 @@ def unpack_column(packed: bytes) -> tuple[FloatArray, StatusArray]:
     return values, status
 
 
-def pack_overview(values: FloatArray | Scaled, status: StatusArray | None) -> bytes:
-    """The overview of a channel of a chunk."""
-    overview = overview_of(values.values if isinstance(values, Scaled) else values, status)
+def pack_overview(overview: Overview) -> bytes:
+    """An overview as bytes."""
     rows = np.stack([overview.lowest, overview.highest, overview.flagged])
     return len(overview.lowest).to_bytes(4, "little") + bytes(
         pa.Codec("zstd", _LEVEL).compress(rows.tobytes())
@@ -88,12 +87,14 @@ def unpack_overview(packed: bytes) -> Overview:
     return Overview(rows[0], rows[1], rows[2])
 
 
-def overview_of(values: FloatArray, status: StatusArray | None) -> Overview:
+def overview_of(values: FloatArray | Scaled, status: StatusArray | None) -> Overview:
     """Lowest, highest and flagged of each bucket.
 
     >>> overview_of(np.array([3.0, 1.0, 2.0]), None).highest.tolist()
     [3.0]
     """
+    if isinstance(values, Scaled):
+        values = values.values
     starts = np.arange(0, len(values), BUCKET_SAMPLES)
     if len(starts) == 0:
         empty = np.empty(0)

@@ -276,6 +276,24 @@ class TakeColumn(Base):
     overview: Mapped[bytes | None]
 
 
+class StageOverview(Base):
+    """The overview of a channel of a whole take after a stage of its chain; see `overviews`.
+
+    chain: which settings it was worked out with.
+    """
+
+    __tablename__ = "stage_overview"
+
+    take_id: Mapped[int] = mapped_column(
+        ForeignKey("take.id", ondelete="CASCADE"), primary_key=True
+    )
+    channel: Mapped[int] = mapped_column(primary_key=True)
+    stage: Mapped[str] = mapped_column(primary_key=True)
+    chain: Mapped[str]
+    times: Mapped[bytes]
+    overview: Mapped[bytes]
+
+
 class BadLineChunk(Base):
     """A run of lines that were put aside, as compressed JSON."""
 

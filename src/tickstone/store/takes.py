@@ -134,7 +134,7 @@ def write_chunk(session: Session, take_id: int, sequence: int, block: Block) -> 
             "channel": channel,
             "sequence": sequence,
             "body": pack_column(values, block.status[channel]),
-            "overview": pack_overview(values, block.status[channel]),
+            "overview": pack_overview(overview_of(values, block.status[channel])),
         }
         for channel, values in enumerate(block.values)
     ]

@@ -38,7 +38,8 @@ from tickstone.work.live.memory import (
     suggested_sensors,
 )
 from tickstone.work.live.recorder import Recorder
-from tickstone.work.live.taking import give_recordings, open_take
+from tickstone.work.live.taking import open_take
+from tickstone.work.takes.finishing import finish_take, give_recordings
 
 
 @dataclass(slots=True)
@@ -128,7 +129,9 @@ class LineDesk:
             raise ValueError("this line is being recorded already")
         take = open_take(session, line, name, air, conditions)
         recorder = Recorder(
-            self.engine, take.id, name, line.axis_us, line.jitter_us, give_recordings
+            *(self.engine, take.id, name, line.axis_us, line.jitter_us),
+            when_whole=give_recordings,
+            when_put_together=finish_take,
         )
         recorder.start()
         line.record(recorder)

@@ -36,6 +36,7 @@ class Recorder:
     started_at_us: int
     jitter_us: Callable[[], float | None] = lambda: None
     when_whole: Callable[[Session, Take], None] = lambda *_: None
+    when_put_together: Callable[[Session, Take], None] = lambda *_: None
     samples: int = 0
     written_samples: int = 0
     bad_lines: int = 0
@@ -165,7 +166,10 @@ class Recorder:
         """Put the short chunks together; when that fails the take is whole all the same."""
         try:
             with Session(self.engine) as session:
-                compact(session, session.get_one(Take, self.take_id))
+                take = session.get_one(Take, self.take_id)
+                compact(session, take)
+                session.flush()
+                self.when_put_together(session, take)
                 session.commit()
         except (OperationalError, DBAPIError, OSError):
             pass

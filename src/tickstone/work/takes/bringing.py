@@ -16,7 +16,7 @@ from tickstone.formats.takes.header import TakeHeader, TakeReading
 from tickstone.store.models import Rig, Take, TakeMark
 from tickstone.store.takes import TakeWriter
 from tickstone.work.background import FileReading
-from tickstone.work.live.taking import give_recordings
+from tickstone.work.takes.finishing import finish_take
 
 _LOOKED_AT_ROWS = 200_000
 
@@ -138,7 +138,7 @@ def read_take_into(
     for mark in header.marks:
         session.add(TakeMark(take_id=take.id, **_mark(mark)))
     session.flush()
-    give_recordings(session, take)
+    finish_take(session, take)
     return take
 
 

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from tickstone.store.models import Mark, Recording, Take, TakeMark, utc_now
 from tickstone.store.takes import TakeWriter, read_bad_lines, read_blocks
-from tickstone.work.live.taking import give_recordings
+from tickstone.work.takes.finishing import finish_take
 
 _BAD_LINES_AT_ONCE = 2_000
 
@@ -79,7 +79,7 @@ def join(session: Session, takes: Sequence[Take], name: str) -> Take:
         end_us = take.last_time_us + shift
     writer.flush()
     fresh.gaps = gaps
-    give_recordings(session, fresh)
+    finish_take(session, fresh)
     return fresh
 
 
@@ -108,7 +108,7 @@ def _cut(session: Session, take: Take, from_s: float, to_s: float, name: str, ki
     if kind == "trim" or from_s == 0.0:
         _copy_bad_lines(session, take, writer)
         writer.flush()
-    give_recordings(session, fresh)
+    finish_take(session, fresh)
     return fresh
 
 

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable
-from dataclasses import dataclass, field
-from threading import Lock
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -15,21 +12,13 @@ from sqlalchemy.orm import Session
 from tickstone.core.chain import Chain
 from tickstone.core.signal import FloatArray
 from tickstone.core.status import Status
-from tickstone.store.chunks import CHUNK_SAMPLES
-from tickstone.store.columns import BUCKET_SAMPLES, Overview, overview_of
+from tickstone.store.columns import Overview
 from tickstone.store.models import Take
-from tickstone.store.takes import (
-    Buckets,
-    Samples,
-    read_buckets,
-    read_samples,
-    samples_between,
-)
+from tickstone.store.takes import Buckets, Samples, read_samples, samples_between
 from tickstone.work.takes.channel import ChannelChain
+from tickstone.work.takes.overviews import MOST_SAMPLES_READ, OverviewCache, overview
 
-MOST_SAMPLES_READ = 3 * CHUNK_SAMPLES
 _CONTEXT_S = 5.0
-_KEPT_OVERVIEWS = 64
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,27 +41,6 @@ class Series:
 SOME_FLAGGED = 255
 
 
-@dataclass(slots=True)
-class OverviewCache:
-    """Overviews of finished takes, the most recently used ones."""
-
-    _kept: OrderedDict[Any, Buckets] = field(default_factory=OrderedDict)
-    _lock: Lock = field(default_factory=Lock)
-
-    def get(self, key: Any, make: Callable[[], Buckets]) -> Buckets:
-        """What is kept under the key, or what `make` makes."""
-        with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key]
-        made = make()
-        with self._lock:
-            self._kept[key] = made
-            while len(self._kept) > _KEPT_OVERVIEWS:
-                self._kept.popitem(last=False)
-        return made
-
-
 def draw(
     session: Session,
     cache: OverviewCache,
@@ -91,18 +59,8 @@ def draw(
     if count <= MOST_SAMPLES_READ:
         samples, unit = _window(session, take, number, channel, chain, from_us, to_us)
         return _from_samples(samples, origin, points, unit)
-    key = (take.id, number, chain)
-    if chain is None:
-        if take.state == "open":
-            buckets = read_buckets(session, take.id, number, from_us, to_us)
-        else:
-            buckets = cache.get(key, lambda: read_buckets(session, take.id, number))
-        return _from_buckets(buckets, origin, from_us, to_us, points, channel.unit, count)
-    unit = _unit_after(chain, channel)
-    if take.state == "open":
-        buckets = _chained_overview(session, take, number, channel, chain)
-    else:
-        buckets = cache.get(key, lambda: _chained_overview(session, take, number, channel, chain))
+    buckets = overview(session, cache, take, number, channel, stage)
+    unit = channel.unit if chain is None else _unit_after(chain, channel)
     return _from_buckets(buckets, origin, from_us, to_us, points, unit, count)
 
 
@@ -133,15 +91,6 @@ def _window(
 def _unit_after(chain: Chain, channel: ChannelChain) -> str:
     empty = Samples(np.empty(0, np.int64), np.empty(0), np.empty(0, np.uint8))
     return chain.apply(channel.signal(empty, 0)).unit
-
-
-def _chained_overview(
-    session: Session, take: Take, number: int, channel: ChannelChain, chain: Chain
-) -> Buckets:
-    """The overview of a channel after its chain, over the whole take."""
-    samples = read_samples(session, take.id, number)
-    signal = chain.apply(channel.signal(samples, take.first_time_us))
-    return Buckets(samples.time_us[::BUCKET_SAMPLES], overview_of(signal.values, signal.status))
 
 
 def _from_samples(samples: Samples, origin: int, points: int, unit: str) -> Series:
