@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 
 import numpy as np
 import pytest
@@ -196,12 +197,19 @@ def test_corrections_that_cannot_be_are_refused(change: list) -> None:
         renamed(learnt(), change)
 
 
+@dataclass(frozen=True)
+class Pause:
+    """Nothing comes for so long."""
+
+    seconds: float
+
+
 class Script:
-    """A wire whose bytes and breaks are written down beforehand: bytes, or a break in seconds."""
+    """A wire written down beforehand: bytes, a break in seconds, a pause."""
 
     byte_us = 0.0
 
-    def __init__(self, parts: Iterable[bytes | float]) -> None:
+    def __init__(self, parts: Iterable[bytes | float | Pause]) -> None:
         self.parts = list(parts)
         self.away_until = 0.0
         self.is_over = False
@@ -217,6 +225,9 @@ class Script:
             time.sleep(0.01)
             return b""
         part = self.parts.pop(0)
+        if isinstance(part, Pause):
+            time.sleep(part.seconds)
+            return b""
         if isinstance(part, float):
             self.away_until = time.monotonic() + part
             raise LineLostError("the cable is out")
@@ -230,7 +241,21 @@ class Script:
         """Nothing to let go of."""
 
 
-def heard(parts: Iterable[bytes | float]) -> LiveLine:
+def numbered(first: int, count: int) -> bytes:
+    return b"".join(b"n:%d\n" % n for n in range(first, first + count))
+
+
+@pytest.mark.parametrize(("lines", "every_s", "times"), [(3, 0.1, 22), (1, 2.1, 1)])
+def test_the_rate_is_that_of_the_lines(lines: int, every_s: float, times: int) -> None:
+    """A sleep may be longer than asked for, never shorter: the rate is hardly ever above this."""
+    parts: list[bytes | float | Pause] = [numbered(0, 12)]
+    for turn in range(times):
+        parts += [Pause(every_s), numbered(12 + turn * lines, lines)]
+    line = heard(parts)
+    assert 0.6 * lines / every_s < line.rate_hz <= 1.03 * lines / every_s
+
+
+def heard(parts: Iterable[bytes | float | Pause]) -> LiveLine:
     """A line that has heard all of a script."""
     script = Script(parts)
     place = LinePlace("line", "x", "script", 9_600, False, script.open)

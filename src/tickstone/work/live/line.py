@@ -29,6 +29,10 @@ REOPEN_EVERY_S = 0.2
 KEPT_LINES = 400
 _CLOCKS_APART_US = 400_000
 _RATE_OVER_S = 2.0
+_SILENCE_S = 0.5
+"""Before this the next lines may be on their way; after it the rate falls."""
+_OVER_S = 30.0
+_SHORTEST_S = 0.25
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,14 +172,18 @@ class LiveLine:
 
     @property
     def rate_hz(self) -> float:
-        """Lines with values a second, over the last two seconds."""
-        arrivals = list(self._arrivals)
-        if len(arrivals) < 2:
+        """Lines with values a second, over the last two seconds or the last two arrivals."""
+        now, arrivals = time.monotonic(), list(self._arrivals)
+        recent = [(at, n) for at, n in arrivals if at > now - _RATE_OVER_S]
+        if len(recent) < 2:
+            recent = arrivals[-2:]
+        if len(recent) < 2 or now - recent[-1][0] > _OVER_S:
             return 0.0
-        now = time.monotonic()
-        count = sum(n for at, n in arrivals if at > now - _RATE_OVER_S)
-        first = next((at for at, _ in arrivals if at > now - _RATE_OVER_S), now)
-        return count / max(0.25, now - first) if count else 0.0
+        # What came first ended an interval that is not looked at.
+        count = sum(n for _, n in recent[1:])
+        first, last = recent[0][0], recent[-1][0]
+        is_waiting = now - last < max(_SILENCE_S, last - first)
+        return count / max(_SHORTEST_S, (last if is_waiting else now) - first)
 
     def jitter_us(self) -> float | None:
         """How unevenly lines arrive: spread of the intervals, as a standard deviation, µs."""
@@ -336,7 +344,7 @@ class LiveLine:
     def _note_arrivals(self, host_us: np.ndarray) -> None:
         now = time.monotonic()
         self._arrivals.append((now, len(host_us)))
-        while self._arrivals and self._arrivals[0][0] < now - 2 * _RATE_OVER_S:
+        while len(self._arrivals) > 2 and self._arrivals[0][0] < now - 2 * _RATE_OVER_S:
             self._arrivals.popleft()
         steps = np.diff(host_us[-100:], prepend=self._last_arrival_us or host_us[0])
         self._last_arrival_us = int(host_us[-1])
