@@ -1,0 +1,8 @@
+"""``tickstone check …``: what is wrong with it."""
+
+import typer
+
+from tickstone.cli.check_wiring import check_wiring
+
+app = typer.Typer(help="Look for what is wrong.", no_args_is_help=True)
+app.command("wiring")(check_wiring)
