@@ -17,6 +17,8 @@ from tickstone.core.status import Status
 Kind = Literal["json", "labelled", "separated", "words"]
 SEPARATORS = {"comma": ",", "semicolon": ";", "tab": "\t", "bar": "|", "space": " "}
 LARGEST_WHOLE = 2**53
+_MOST_CELLS = 256
+"""A line with more values among its words than this is not taken apart any further."""
 
 _NUMBER = {
     "point": r"[+\-−]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?",
@@ -46,9 +48,10 @@ _WORDS = {
 }
 _SPECIAL = r"[+-]?(?:nan|inf(?:inity)?|ovf|ovl|overflow)|null|none|n/a|-{2,3}(?!>)"
 _UNIT = r"[^\W\d_](?:[^\W\d]|/|²|\^2|2)*|[%°º℃µμΩ](?:[^\W\d]|/)*"
-_ARROW = re.compile(r"\s*(?:-+>|=+>|→|»)\s*")
+_ARROW = re.compile(r"\s*(?:-{1,8}>|={1,8}>|→|»)\s*")
 _PROMPT = re.compile(r"^\s*(?:[>$#*»→|]+\s*|-+>\s*|=+>\s*)+(?=\S)")
-_LABEL = r"(?P<label>[^\W\d_][^:=,;|\t\"'{}]*?|_[^:=,;|\t\"'{}]*?)[\"']?\s*[:=]\s*"
+_IN_LABEL = r"[^:=,;|\t\"'{}]{0,80}?"  # bounded: a long line of words is gone through once only
+_LABEL = rf"(?P<label>[^\W\d_]{_IN_LABEL}|_{_IN_LABEL})[\"']?\s{{0,8}}[:=]\s*"
 COMMENT = re.compile(r"^\s*(?://|#|%|;|--|!)+\s?")
 
 
@@ -201,6 +204,8 @@ def _labelled_cells(line: str, decimal: str) -> list[Cell] | None:
         left_over.append(line[end : match.start()])
         cell, end = _with_known_unit(match, match["label"].strip(), decimal)
         cells.append(cell)
+        if len(cells) > _MOST_CELLS:
+            return None
     left_over.append(line[end:])
     if not cells or any(re.search(r"(?<![\w])\d", piece) for piece in left_over):
         return None
@@ -215,6 +220,8 @@ def _word_cells(line: str, decimal: str) -> list[Cell] | None:
     while match := _SCAN[decimal].search(line, end):
         cell, end = _with_known_unit(match, _label_from(line[end : match.start()]), decimal)
         cells.append(cell)
+        if len(cells) > _MOST_CELLS:
+            return None
     return cells or None
 
 
