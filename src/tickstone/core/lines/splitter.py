@@ -32,7 +32,8 @@ class LineSplitter:
     """Takes bytes as they come and gives back whole lines; a half line waits for its end.
 
     byte_us: how long one byte is on the wire, µs; a line whose end is followed by n more bytes of
-    the same read arrived n bytes earlier. 0 when unknown.
+    the same read arrived n bytes earlier. 0 when unknown. Where more comes than such a wire can
+    carry, as from boards with USB of their own, lines are spread evenly since the read before.
 
     >>> splitter = LineSplitter()
     >>> [line.text for line in splitter.feed(b"1,2\\r\\n3,", 0)]
@@ -46,6 +47,7 @@ class LineSplitter:
     _half: bytes = b""
     _after_return: bool = False
     _last_us: int = field(default=-(2**62))
+    _read_at_us: int = field(default=-(2**62))
 
     def feed(self, data: bytes, at_us: int) -> Iterator[RawLine]:
         """Lines that ended in `data`, which arrived at `at_us`."""
@@ -54,6 +56,8 @@ class LineSplitter:
         self._after_return = data.endswith(b"\r") if data else self._after_return
         pieces = re.split(rb"\r\n|\n|\r", data)
         after = len(data)
+        byte_us = min(self.byte_us, max(0, at_us - self._read_at_us) / max(1, len(data)))
+        self._read_at_us = at_us
         for index, piece in enumerate(pieces):
             whole = self._half + piece if index == 0 else piece
             after -= len(piece) + 1
@@ -63,7 +67,7 @@ class LineSplitter:
             if index == len(pieces) - 1:
                 self._half = whole
             else:
-                yield self._line(whole, at_us - round(max(0, after) * self.byte_us))
+                yield self._line(whole, at_us - round(max(0, after) * byte_us))
 
     def rest(self, at_us: int) -> Iterator[RawLine]:
         """The half line that will get no end, when the line is gone."""
