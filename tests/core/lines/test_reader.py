@@ -9,9 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.core.lines.nasty_lines import BOARDS, CASES
 
+from tickstone.core.lines import reader as reader_module
 from tickstone.core.lines.reader import LineReader
 from tickstone.core.lines.shape import learn_shape
-from tickstone.core.lines.splitter import LineSplitter
+from tickstone.core.lines.splitter import LONGEST_LINE_BYTES, LineSplitter
 from tickstone.core.status import Status
 
 
@@ -160,3 +161,82 @@ def test_an_unnamed_unit_of_time_is_told_by_when_lines_arrive(
         assert [row.time_us for row in rows] == [n * step_us for n in range(12)]
     else:
         assert step_us == tick_us, "a plain counter of lines is no time"
+
+
+def test_ticks_of_no_unit_are_no_time() -> None:
+    splitter, reader = LineSplitter(), LineReader()
+    for n in range(12):
+        reader.feed(splitter.feed(b"%d,%d\n" % (1_000 * n, n % 5), n * 37_000))
+    assert reader.shape is not None
+    assert reader.shape.time is None
+
+
+ENDLESS = [
+    "9",
+    "a",
+    " ",
+    "a1",
+    "a=",
+    "1,",
+    "-",
+    "[{",
+    "1.",
+    "x:1 ",
+    "0x",
+    '{"a":',
+    "1;2,",
+    "\u20ac1",
+]
+
+
+@pytest.mark.parametrize("piece", ENDLESS)
+def test_endless_lines_are_kept_and_harm_nobody(piece: str) -> None:
+    """What never ends is cut, judged, and does not keep the lines after it from being read."""
+    splitter, reader = LineSplitter(), LineReader()
+    endless = (piece * 4_000).encode()[:LONGEST_LINE_BYTES]
+    rows, judged = reader.feed(splitter.feed(endless * 90 + b"\n", 0))
+    numbers = [one.number for one in judged + reader.waiting]
+    assert numbers == list(range(1, splitter.lines + 1))
+    good = b"".join(b"front:%d left:%d\n" % (5_000 + n, 300 + n) for n in range(100))
+    rows, _ = reader.feed(splitter.feed(good, 1_000_000))
+    assert (5_099.0, 399.0) in [row.values for row in rows]
+
+
+def test_what_is_not_understood_yet_can_be_seen(monkeypatch: pytest.MonkeyPatch) -> None:
+    tries = []
+    learn = reader_module.learn_shape
+    monkeypatch.setattr(
+        reader_module, "learn_shape", lambda *words: tries.append(1) or learn(*words)
+    )
+    splitter, reader = LineSplitter(), LineReader()
+    assert reader.feed(splitter.feed(b"hello\n" + b"7," * 300 + b"\n", 0)) == ([], [])
+    settled = [reader.settle() for _ in range(5)]
+    assert settled == [([], [])] * 5
+    assert len(tries) == 2, "what did not help once does not help again"
+    assert [(one.number, one.verdict) for one in reader.waiting] == [(1, "waiting"), (2, "waiting")]
+    reader.feed(splitter.feed(b"t_ms,front_us\n" + b"0,5831\n40,5836\n80,5833\n" * 9, 0))
+    assert reader.shape is not None
+    assert reader.waiting == []
+
+
+def test_lines_nothing_can_be_learnt_from_are_told_why() -> None:
+    wide = (",".join(str(k * 7 % 977) for k in range(300)) + "\n").encode() * 90
+    _, judged, reader = read(b"just words\n" * 3 + wide)
+    assert reader.shape is None
+    assert [one.verdict for one in judged[:3]] == ["text"] * 3
+    assert {one.reason for one in judged[3:]} == {
+        "it holds too many values; 64 to a line are understood"
+    }
+
+
+@given(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 50_000)), min_size=2, max_size=20))
+def test_lines_faster_than_their_wire_are_spread_since_the_read_before(reads) -> None:
+    """A board with USB of its own heeds no speed; nothing arrives before the read before it."""
+    splitter = LineSplitter(byte_us=1_000.0)
+    before = at_us = 0
+    assert list(splitter.feed(b"", 0)) == []
+    for gap, lines in reads:
+        before, at_us = at_us, at_us + 1_000 * gap
+        arrived = [line.at_us for line in splitter.feed(b"1\n" * (lines % 97), at_us)]
+        assert arrived == sorted(arrived)
+        assert all(before <= arrival <= at_us for arrival in arrived)

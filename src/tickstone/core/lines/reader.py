@@ -12,7 +12,9 @@ from typing import Literal
 from tickstone.core.lines.clock import BoardClock
 from tickstone.core.lines.shape import (
     ENOUGH_LINES,
+    MOST_COLUMNS,
     LineShape,
+    is_too_wide,
     learn_shape,
     with_unit_by_arrival,
 )
@@ -28,7 +30,11 @@ from tickstone.core.status import Status
 
 MOST_LEARNING_LINES = 40
 RELEARN_AFTER = 20
+_LEARN_AT = {n * ENOUGH_LINES for n in (1, 2, 3, 4, 6, 8, 12, 16)}
+"""Numbers of lines with digits at which learning is tried again."""
 _SIMPLE = re.compile(r"[\d\s,;|.eE+\-]+")
+
+_DIGIT = re.compile(r"\d")
 
 Verdict = Literal["read", "read in part", "header", "text", "bad", "waiting"]
 
@@ -87,6 +93,8 @@ class LineReader:
     relearned: int = 0
     restarts_at: list[int] = field(default_factory=list)
     _waiting: list[RawLine] = field(default_factory=list)
+    _numbers: int = 0
+    _settled_at: int = 0
     _strangers: list[RawLine] = field(default_factory=list)
     _recent: list[str] = field(default_factory=list)
     _banner: set[str] = field(default_factory=set)
@@ -99,12 +107,11 @@ class LineReader:
         for line in lines:
             if self.shape is None:
                 self._waiting.append(line)
-                numbers = sum(any(c.isdigit() for c in held.text) for held in self._waiting)
-                if numbers >= ENOUGH_LINES and (
-                    numbers == ENOUGH_LINES or numbers % ENOUGH_LINES == 0
-                ):
-                    self._learn(rows, judged)
-                if self.shape is None and len(self._waiting) >= 4 * MOST_LEARNING_LINES:
+                if _has_digit(line.text):
+                    self._numbers += 1
+                    if self._numbers in _LEARN_AT:
+                        self._learn(rows, judged)
+                if self.shape is None and len(self._waiting) >= 2 * MOST_LEARNING_LINES:
                     self._give_up_on_oldest(judged)
             else:
                 self._read(line, rows, judged)
@@ -114,9 +121,18 @@ class LineReader:
         """Learn from what there is, because no more may come soon."""
         rows: list[Row] = []
         judged: list[JudgedLine] = []
-        if self.shape is None and self._waiting:
+        if self.shape is None and self._waiting and self._settled_at != self._waiting[-1].number:
+            self._settled_at = self._waiting[-1].number
             self._learn(rows, judged, at_any_rate=True)
         return rows, judged
+
+    @property
+    def waiting(self) -> list[JudgedLine]:
+        """The lines it is to learn from; they are judged once it has."""
+        return [
+            JudgedLine(line.number, line.text, line.at_us, "waiting", "not understood yet")
+            for line in list(self._waiting)
+        ]
 
     def reshape(self, shape: LineShape) -> None:
         """Read with the person's shape from now on; the clock starts anew when its unit changed."""
@@ -169,13 +185,8 @@ class LineReader:
             self._waiting[:-MOST_LEARNING_LINES],
             self._waiting[-MOST_LEARNING_LINES:],
         )
-        for line in old:
-            reason = (
-                "it is not text: wrong speed, or noise on the line"
-                if line.is_garbled
-                else "no shape could be learnt from the lines around it"
-            )
-            judged.append(JudgedLine(line.number, line.text, line.at_us, "bad", reason))
+        self._numbers = sum(_has_digit(line.text) for line in self._waiting)
+        judged.extend(map(_given_up, old))
 
     def _read(self, line: RawLine, rows: list[Row], judged: list[JudgedLine]) -> None:
         assert self.shape is not None
@@ -203,13 +214,17 @@ class LineReader:
         shape = learn_shape([line.text for line in strangers], self.manner)
         if shape is None:
             return
+        shape = self.settle_shape(self._timed(shape, strangers))
+        probe = LineReader(shape, learns_again=False)
+        read_rows, read_lines = probe.feed(strangers)
+        if 2 * len(read_rows) < len(strangers):
+            return
         numbers = {line.number for line in strangers}
         judged[:] = [one for one in judged if one.number not in numbers]
-        self.shape = self.settle_shape(self._timed(shape, strangers))
-        self.clock = None
+        self.shape, self.clock, self._recent = shape, probe.clock, probe._recent
         self.relearned += 1
-        for line in strangers:
-            self._read(line, rows, judged)
+        rows.extend(read_rows)
+        judged.extend(read_lines)
 
     def _understand(self, line: RawLine) -> tuple[Row, str] | JudgedLine:
         assert self.shape is not None
@@ -232,7 +247,7 @@ class LineReader:
                 return judged("bad", "it is cut: too long, or the line broke off here")
             if COMMENT.match(text):
                 return judged("text", "a comment")
-            if not any(c.isdigit() for c in text):
+            if not _has_digit(text):
                 return judged("text", "words only, no value")
             if text in self._banner:
                 return judged("text", "what the board prints when it starts")
@@ -320,6 +335,24 @@ class LineReader:
             if cell.status is Status.BAD_TEXT and column.is_used and not is_said and not reason:
                 reason = f"“{cell.text[:40]}” for {column.name} is not a number"
         return [cell.value for cell in cells], [cell.status for cell in cells], reason
+
+
+def _has_digit(text: str) -> bool:
+    return _DIGIT.search(text) is not None
+
+
+def _given_up(line: RawLine) -> JudgedLine:
+    """What a line becomes that no shape could be learnt from."""
+    verdict: Verdict = "bad"
+    if line.is_garbled:
+        reason = "it is not text: wrong speed, or noise on the line"
+    elif is_too_wide(line.text):
+        reason = f"it holds too many values; {MOST_COLUMNS} to a line are understood"
+    elif _has_digit(line.text):
+        reason = "no shape could be learnt from the lines around it"
+    else:
+        verdict, reason = "text", "words only, no value"
+    return JudgedLine(line.number, line.text, line.at_us, verdict, reason)
 
 
 def _article(kind: str) -> str:

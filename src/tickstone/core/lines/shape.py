@@ -15,6 +15,9 @@ from tickstone.core.status import Status
 
 ENOUGH_LINES = 5
 MOST_COLUMNS = 64
+_AGREES = math.log(5.0)
+"""A clock and the arrival of its lines agree within this factor, as a logarithm."""
+_DIGITS = re.compile(r"\d+")
 _SURE = 0.6
 _TELLING_SPAN_US = 4_000
 _CANDIDATES = (
@@ -111,7 +114,7 @@ def learn_shape(lines: Sequence[str], manner: Manner | None = None) -> LineShape
     >>> [(c.name, c.unit) for c in shape.columns], shape.time, shape.time_unit
     ([('t', 'ms'), ('front', 'µs')], 0, 'ms')
     """
-    lines = [line for line in lines if line.strip()]
+    lines = [line for line in lines if line.strip() and not is_too_wide(line)]
     best, best_score = None, 0.0
     for candidate in [manner] if manner is not None else _CANDIDATES:
         if not _worth_trying(candidate, lines):
@@ -122,6 +125,15 @@ def learn_shape(lines: Sequence[str], manner: Manner | None = None) -> LineShape
     if best is None or (best_score < _SURE and manner is None and len(lines) < 4 * ENOUGH_LINES):
         return None
     return best
+
+
+def is_too_wide(text: str) -> bool:
+    """Whether a line holds far more values than there may be columns; nothing is learnt from it.
+
+    >>> is_too_wide("1.5," * 64), is_too_wide("1," * 200)
+    (False, True)
+    """
+    return len(_DIGITS.findall(text)) > 2 * MOST_COLUMNS
 
 
 def _worth_trying(manner: Manner, lines: Sequence[str]) -> bool:
@@ -374,7 +386,8 @@ def _with_time(shape: LineShape, values: Sequence[Sequence[Cell]]) -> LineShape:
 def with_unit_by_arrival(shape: LineShape, raw_span: float, host_span_us: float) -> LineShape:
     """The shape with its time in the unit that agrees with how long the lines took to arrive.
 
-    Only when no line, name or person said the unit, and the lines took long enough to tell.
+    Only when no line, name or person said the unit, and the lines took long enough to tell. A
+    column that nobody named and that agrees with no unit only counts lines: it is no time.
     """
     if shape.time is None or shape.time_unit == "clock" or raw_span <= 0:
         return shape
@@ -387,4 +400,8 @@ def with_unit_by_arrival(shape: LineShape, raw_span: float, host_span_us: float)
     nearest = min(
         ("µs", "ms", "s"), key=lambda unit: abs(math.log(TIME_UNITS_US[unit] / us_per_tick))
     )
+    if not column.label and abs(math.log(TIME_UNITS_US[nearest] / us_per_tick)) > _AGREES:
+        columns = list(shape.columns)
+        columns[shape.time] = replace(column, quantity="number")
+        return replace(shape, columns=tuple(columns), time=None)
     return replace(shape, time_unit=nearest)
