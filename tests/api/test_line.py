@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+import os
+import pty
+import tty
 import uuid
 from collections.abc import Iterator
 from pathlib import Path
@@ -126,6 +129,37 @@ def test_two_watchers_and_a_page_that_never_reads(client: TestClient, board: Boa
             seen[name] = newest
         assert seen["second"] > 0
     assert client.get(LINE).json()["bad"] == 0
+
+
+def test_lines_are_seen_before_they_are_understood(client: TestClient) -> None:
+    master, other = pty.openpty()
+    tty.setraw(other)
+    path = stand_in_folder() / f"words-{uuid.uuid4().hex[:8]}"
+    path.parent.mkdir(mode=0o700, exist_ok=True)
+    path.symlink_to(os.ttyname(other))
+    try:
+        answer = client.post(LINE, json={"path": str(path), "speed": 9600, "resets": False})
+        assert answer.status_code == 201, answer.text
+        os.write(master, b"good morning\nno number here\n")
+        with client.websocket_connect(f"{LINE}/watch", headers=HERE) as page:
+            assert verdicts(page, until={1: "waiting", 2: "waiting"})
+            os.write(master, b"".join(b"front:%d\n" % n for n in range(5_000, 5_030)))
+            assert verdicts(page, until={1: "text", 2: "text", 32: "read"})
+    finally:
+        client.delete(LINE)
+        path.unlink()
+        os.close(master)
+        os.close(other)
+
+
+def verdicts(page, until: dict[int, str]) -> bool:
+    """Read what the page is told of each line until it was told this last."""
+    told: dict[int, str] = {}
+    while not until.items() <= told.items():
+        message = json.loads(page.receive_text())
+        if message["kind"] == "lines":
+            told |= {line["number"]: line["verdict"] for line in message["body"]}
+    return True
 
 
 def test_corrections_are_remembered_for_the_rig(client: TestClient, board: BoardProcess) -> None:

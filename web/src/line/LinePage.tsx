@@ -10,6 +10,7 @@ import { WorkingLine } from "../bench/WorkingLine";
 import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { useKey } from "../shell/keys";
+import { grouped } from "../units/units";
 import { BoardPanel } from "./BoardPanel";
 import { ColumnsPanel } from "./ColumnsPanel";
 import { Lanes } from "./Lanes";
@@ -159,7 +160,9 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
               <p className="bench-note">
                 {line.bytes === 0
                   ? "Nothing has arrived yet. Does the board print anything? Is it the right port?"
-                  : `${line.bytes} bytes have come. A few more lines, and what they hold is known.`}
+                  : line.lines === 0
+                    ? `${grouped(line.bytes, 0)} bytes have come. A few more lines, and what they hold is known.`
+                    : `${grouped(line.lines, 0)} lines have come, and what they hold could not be told: see why beside each. Is the speed right?`}
               </p>
             )}
           </section>

@@ -3,7 +3,7 @@ import Form from "react-bootstrap/Form";
 import type { LiveStore } from "./LiveStore";
 import type { JudgedLine, Line } from "./frames";
 
-const MARKS: Record<string, string> = { read: "✓", "read in part": "◐", header: "≡", text: "·", bad: "✕" };
+const MARKS: Record<string, string> = { read: "✓", "read in part": "◐", header: "≡", text: "·", bad: "✕", waiting: "…" };
 
 /** The lines as they arrive, each with what became of it. */
 export function LinesPanel({ store, line }: { store: LiveStore; line: Line }) {
@@ -23,7 +23,7 @@ export function LinesPanel({ store, line }: { store: LiveStore; line: Line }) {
   }, [shown, isHeld]);
   return (
     <div className="lines-panel">
-      <p className="lines-says">{line.shape ? line.shape.says : "Waiting for enough lines to learn how they are built…"}</p>
+      <p className="lines-says">{line.shape ? line.shape.says : "How these lines are built is not known yet; a few more like each other will tell."}</p>
       {line.clock_note && <p className="lines-says quiet">{line.clock_note}</p>}
       <div className="lines-tools">
         <Form.Check id="odd-only" checked={oddOnly} onChange={(event) => setOddOnly(event.target.checked)} label="only what did not fit" />
@@ -37,10 +37,10 @@ export function LinesPanel({ store, line }: { store: LiveStore; line: Line }) {
               <span className="visually-hidden">{one.verdict}</span>
             </span>
             <code>{one.text || " "}</code>
-            {one.reason && <span className="reason">{one.reason}</span>}
+            {one.reason && one.verdict !== "waiting" && <span className="reason">{one.reason}</span>}
           </li>
         ))}
-        {shown.length === 0 && <li className="quiet">{oddOnly ? "All lines fit so far." : "Nothing yet."}</li>}
+        {shown.length === 0 && <li className="none">{oddOnly ? "All lines fit so far." : "Nothing yet."}</li>}
       </ol>
     </div>
   );

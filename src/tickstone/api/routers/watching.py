@@ -62,6 +62,7 @@ class _Watcher:
         self.painter = Painter()
         self.focus: int | None = None
         self.wants_lines = True
+        self.line_seen = self.newest_seen = 0
         self.chains: dict[int, LiveChain] = {}
 
     async def listen(self) -> None:
@@ -83,7 +84,7 @@ class _Watcher:
         """Pictures, state and lines until the page or the line is gone."""
         loop = asyncio.get_running_loop()
         state_at = chains_at = working_at = 0.0
-        revision, line_seen = -1, 0
+        revision = -1
         while True:
             now = loop.time()
             if now - chains_at > CHAINS_EVERY_S or revision != self.line.revision:
@@ -101,7 +102,7 @@ class _Watcher:
                         working_at = now
                         await self._say_working(ring)
             if self.wants_lines:
-                line_seen = await self._say_lines(line_seen)
+                await self._say_lines()
             if self.line.state == "ended":
                 await self._say("state", line_out(self.line).model_dump(mode="json"))
                 await self.socket.close(1000, "the line is closed")
@@ -121,18 +122,26 @@ class _Watcher:
             {"channel": self.focus, "steps": [step_out(s).model_dump(mode="json") for s in steps]},
         )
 
-    async def _say_lines(self, seen: int) -> int:
+    async def _say_lines(self) -> None:
         lines = list(self.line.lines)
-        fresh = [line for line in lines[-60:] if line.number > seen]
-        if not fresh:
-            return seen
+        fresh = [line for line in lines[-60:] if line.number > self.line_seen]
+        waiting = self.line.waiting[-MOST_LINES_A_FRAME:]
+        newest = max((line.number for line in fresh + waiting), default=0)
+        if newest <= self.newest_seen and not fresh:
+            return
+        self.newest_seen = max(newest, self.newest_seen)
         shown = fresh[-MOST_LINES_A_FRAME:]
         # A line that did not fit is worth more than one that did: it is never left out here.
         odd = [line for line in fresh[:-MOST_LINES_A_FRAME] if line.verdict != "read"]
         await self._say(
-            "lines", [judged_out(line, self.line.opened_at_us).model_dump() for line in odd + shown]
+            "lines",
+            [
+                judged_out(line, self.line.opened_at_us).model_dump()
+                for line in odd + shown + waiting
+            ],
         )
-        return fresh[-1].number
+        if fresh:
+            self.line_seen = fresh[-1].number
 
     async def _say(self, kind: str, body: Any) -> None:
         await self.socket.send_text(json.dumps({"kind": kind, "body": body}, allow_nan=False))

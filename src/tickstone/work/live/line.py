@@ -142,6 +142,11 @@ class LiveLine:
             self._reader.reshape(shape)
             self._take_shape(shape)
 
+    @property
+    def waiting(self) -> list[JudgedLine]:
+        """The lines that are to be learnt from."""
+        return self._reader.waiting
+
     def relearn(self, manner: Manner | None) -> LineShape | None:
         """Learn from the last lines again, in a manner the person settled."""
         with self._lock:
