@@ -11,7 +11,8 @@ from tickstone.link.source import LineLostError, Source
 
 GATHER_S = 0.008
 """How long a taker waits for more once something is there: work is cheaper by the handful."""
-MOST_WAITING_BYTES = 32 * 1024 * 1024
+MOST_WAITING_BYTES = 2 * 1024 * 1024
+"""Seven seconds of the fastest serial lines, which cannot wait; what can wait has to."""
 _CLOSED_WITHIN_S = 5.0
 
 
