@@ -220,7 +220,7 @@ function TakeBench({ take }: { take: Take }) {
           </div>
           {span && (
             <div className="take-bar">
-              <span className="quiet">A to B:</span>
+              <span className="quiet">From A to B</span>
               <span className="plot-buttons">
                 <Button size="sm" variant="outline-primary" onClick={() => setOpen("mark")}>
                   Mark it <kbd>M</kbd>

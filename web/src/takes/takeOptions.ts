@@ -107,6 +107,8 @@ function drawBelow(u: uPlot, ink: Ink, latest: LatestTake): void {
   const { marks, gaps, selection } = latest.current;
   const x = (t: number) => Math.min(bbox.left + bbox.width, Math.max(bbox.left, u.valToPos(t, "x", true)));
   ctx.save();
+  ctx.textAlign = "left";
+  ctx.textBaseline = "alphabetic";
   for (const mark of marks) {
     const [a, b] = [x(mark.start_s), x(mark.end_s)];
     if (b <= bbox.left || a >= bbox.left + bbox.width) continue;
@@ -134,8 +136,11 @@ function drawBelow(u: uPlot, ink: Ink, latest: LatestTake): void {
     ctx.fillRect(x(selection[0]), bbox.top, Math.max(1, x(selection[1]) - x(selection[0])), bbox.height);
     ctx.fillStyle = ink.quiet;
     ctx.font = `bold ${12 * devicePixelRatio}px "Atkinson Hyperlegible Next", sans-serif`;
-    ctx.fillText("A", x(selection[0]) - 11 * devicePixelRatio, bbox.top + bbox.height - 5 * devicePixelRatio);
-    ctx.fillText("B", x(selection[1]) + 3 * devicePixelRatio, bbox.top + bbox.height - 5 * devicePixelRatio);
+    ctx.textBaseline = "top";
+    for (const [letter, edge, align] of [["A", 0, "right"], ["B", 1, "left"]] as const) {
+      ctx.textAlign = align;
+      ctx.fillText(letter, x(selection[edge]) + (edge ? 4 : -4) * devicePixelRatio, bbox.top + 4 * devicePixelRatio);
+    }
   }
   ctx.restore();
 }
