@@ -213,7 +213,8 @@ def test_what_is_not_understood_yet_can_be_seen(monkeypatch: pytest.MonkeyPatch)
     settled = [reader.settle() for _ in range(5)]
     assert settled == [([], [])] * 5
     assert len(tries) == 2, "what did not help once does not help again"
-    assert [(one.number, one.verdict) for one in reader.waiting] == [(1, "waiting"), (2, "waiting")]
+    assert [one.verdict for one in reader.waiting] == ["waiting", "waiting"]
+    assert [bool(one.reason) for one in reader.waiting] == [False, True]
     reader.feed(splitter.feed(b"t_ms,front_us\n" + b"0,5831\n40,5836\n80,5833\n" * 9, 0))
     assert reader.shape is not None
     assert reader.waiting == []

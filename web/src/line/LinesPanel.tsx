@@ -37,7 +37,7 @@ export function LinesPanel({ store, line }: { store: LiveStore; line: Line }) {
               <span className="visually-hidden">{one.verdict}</span>
             </span>
             <code>{one.text || " "}</code>
-            {one.reason && one.verdict !== "waiting" && <span className="reason">{one.reason}</span>}
+            {one.reason && <span className="reason">{one.reason}</span>}
           </li>
         ))}
         {shown.length === 0 && <li className="none">{oddOnly ? "All lines fit so far." : "Nothing yet."}</li>}

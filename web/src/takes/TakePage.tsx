@@ -113,7 +113,7 @@ function TakeBench({ take }: { take: Take }) {
     if (!isStacked) return series.length ? [{ series, names }] : [];
     return series.map((one, n) => ({ series: [one], names: [names[n] ?? ""] }));
   }, [plot.data, isStacked, take.channels]);
-  const height = isStacked ? Math.max(96, Math.min(220, Math.floor(430 / Math.max(1, plots.length)))) : 430;
+  const height = isStacked ? Math.max(96, Math.min(430, Math.floor(430 / Math.max(1, plots.length)))) : 430;
 
   return (
     <div className="bench-page take-page">

@@ -6,7 +6,7 @@ import itertools
 import math
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from tickstone.core.lines.clock import BoardClock
@@ -128,9 +128,14 @@ class LineReader:
 
     @property
     def waiting(self) -> list[JudgedLine]:
-        """The lines it is to learn from; they are judged once it has."""
+        """The lines it is to learn from; judged once it has. reason: what hinders, if known.
+
+        May be asked from any thread.
+        """
         return [
-            JudgedLine(line.number, line.text, line.at_us, "waiting", "not understood yet")
+            replace(_given_up(line), verdict="waiting")
+            if line.is_garbled or is_too_wide(line.text)
+            else JudgedLine(line.number, line.text, line.at_us, "waiting")
             for line in list(self._waiting)
         ]
 
