@@ -138,8 +138,10 @@ function drawBelow(u: uPlot, ink: Ink, latest: LatestTake): void {
     ctx.font = `bold ${12 * devicePixelRatio}px "Atkinson Hyperlegible Next", sans-serif`;
     ctx.textBaseline = "top";
     for (const [letter, edge, align] of [["A", 0, "right"], ["B", 1, "left"]] as const) {
+      const at = u.valToPos(selection[edge], "x", true);
+      if (at < bbox.left + 12 * devicePixelRatio || at > bbox.left + bbox.width - 12 * devicePixelRatio) continue;
       ctx.textAlign = align;
-      ctx.fillText(letter, x(selection[edge]) + (edge ? 4 : -4) * devicePixelRatio, bbox.top + 4 * devicePixelRatio);
+      ctx.fillText(letter, at + (edge ? 4 : -4) * devicePixelRatio, bbox.top + 4 * devicePixelRatio);
     }
   }
   ctx.restore();

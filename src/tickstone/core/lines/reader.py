@@ -219,14 +219,14 @@ class LineReader:
         shape = learn_shape([line.text for line in strangers], self.manner)
         if shape is None:
             return
-        shape = self.settle_shape(self._timed(shape, strangers))
-        probe = LineReader(shape, learns_again=False)
-        read_rows, read_lines = probe.feed(strangers)
-        if 2 * len(read_rows) < len(strangers):
+        shape = self._timed(shape, strangers)
+        if 2 * len(LineReader(shape, learns_again=False).feed(strangers)[0]) < len(strangers):
             return
+        probe = LineReader(self.settle_shape(shape), learns_again=False)
+        read_rows, read_lines = probe.feed(strangers)
         numbers = {line.number for line in strangers}
         judged[:] = [one for one in judged if one.number not in numbers]
-        self.shape, self.clock, self._recent = shape, probe.clock, probe._recent
+        self.shape, self.clock, self._recent = probe.shape, probe.clock, probe._recent
         self.relearned += 1
         rows.extend(read_rows)
         judged.extend(read_lines)
