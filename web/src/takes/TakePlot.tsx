@@ -3,34 +3,11 @@ import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { usePreferences } from "../shell/preferences";
 import { attach } from "./gestures";
-import type { Series, TakeMark } from "./queries";
+import type { Plotted, TakePlotProps } from "./props";
 import { type Ink, inkNow, takeOptions } from "./takeOptions";
 
-export interface Plotted {
-  series: Series[];
-  names: string[];
-}
-
-interface Props {
-  plotted: Plotted;
-  shown: [number, number];
-  full: [number, number];
-  selection: [number, number] | null;
-  marks: TakeMark[];
-  gaps: { from_s: number; to_s: number }[];
-  isSelecting: boolean;
-  height: number;
-  hasTimes: boolean;
-  onWindow: (window: [number, number] | null) => void;
-  onSelect: (span: [number, number] | null) => void;
-  onHover: (t: number | null) => void;
-  label: string;
-}
-
-export type LatestTake = React.RefObject<Props>;
-
 /** One plot of one or more channels; cursors of all plots on a page are linked. */
-export function TakePlot(props: Props) {
+export function TakePlot(props: TakePlotProps) {
   const { plotted, height, isSelecting, hasTimes, label } = props;
   const holder = useRef<HTMLDivElement>(null);
   const plot = useRef<uPlot | null>(null);

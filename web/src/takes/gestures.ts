@@ -1,6 +1,6 @@
 import type uPlot from "uplot";
 import { attachPointer } from "../plot/pointer";
-import type { LatestTake } from "./TakePlot";
+import type { LatestTake } from "./props";
 
 const NARROWEST_S = 1e-4;
 

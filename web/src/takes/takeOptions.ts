@@ -1,6 +1,6 @@
 import uPlot from "uplot";
 import { shortNumber } from "../line/words";
-import type { LatestTake } from "./TakePlot";
+import type { LatestTake } from "./props";
 
 /** Colours of series; each has a dash of its own too, so that colour is never all that tells. */
 export interface Ink {
