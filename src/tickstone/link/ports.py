@@ -12,6 +12,9 @@ from serial.tools import list_ports
 
 from tickstone.link.board import BOARDS
 
+NAMELESS = "Built-in port"
+"""What a port is called that says nothing of what it is; those of USB say."""
+
 
 @dataclass(frozen=True, slots=True)
 class Port:
@@ -43,9 +46,7 @@ def list_all_ports() -> list[Port]:
     real = [
         Port(
             path=info.device,
-            label=next(
-                (w for w in (info.product, info.description) if w and w != "n/a"), info.device
-            ),
+            label=next((w for w in (info.product, info.description) if w and w != "n/a"), NAMELESS),
             detail=", ".join(
                 part
                 for part in (
@@ -62,7 +63,7 @@ def list_all_ports() -> list[Port]:
         for info in list_ports.comports()
         if info.vid is not None or _is_there(info.device)
     ]
-    return sorted(real, key=lambda port: port.label == port.path) + _stand_ins()
+    return sorted(real, key=lambda port: port.label == NAMELESS) + _stand_ins()
 
 
 def _is_there(device: str) -> bool:
