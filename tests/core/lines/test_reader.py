@@ -220,6 +220,18 @@ def test_what_is_not_understood_yet_can_be_seen(monkeypatch: pytest.MonkeyPatch)
     assert reader.waiting == []
 
 
+def test_lines_that_waited_are_read_with_the_shape_a_person_settled() -> None:
+    splitter, reader = LineSplitter(), LineReader()
+    assert reader.feed(splitter.feed(b"ready\n1,2\n3,4\n", 0)) == ([], [])
+    shape = learn_shape(["1,2"] * 20)
+    assert shape is not None
+    reader.reshape(shape)
+    rows, judged = reader.feed(splitter.feed(b"5,6\n", 0))
+    assert [row.values for row in rows] == [(1.0, 2.0), (3.0, 4.0), (5.0, 6.0)]
+    assert [one.verdict for one in judged] == ["text", "read", "read", "read"]
+    assert reader.waiting == []
+
+
 def test_lines_nothing_can_be_learnt_from_are_told_why() -> None:
     wide = (",".join(str(k * 7 % 977) for k in range(300)) + "\n").encode() * 90
     _, judged, reader = read(b"just words\n" * 3 + wide)

@@ -104,6 +104,8 @@ class LineReader:
         """Rows and verdicts; nothing while there is too little to learn from."""
         rows: list[Row] = []
         judged: list[JudgedLine] = []
+        if self.shape is not None:
+            self._read_waiting(rows, judged)  # a person settled the shape meanwhile
         for line in lines:
             if self.shape is None:
                 self._waiting.append(line)
@@ -159,8 +161,11 @@ class LineReader:
         if shape is None:
             return
         self.shape = self.settle_shape(self._timed(shape, self._waiting))
+        self._read_waiting(rows, judged)
+
+    def _read_waiting(self, rows: list[Row], judged: list[JudgedLine]) -> None:
         waiting, self._waiting = self._waiting, []
-        self._is_at_start = True
+        self._is_at_start = bool(waiting)
         for line in waiting:
             self._read(line, rows, judged)
         self._is_at_start = False
