@@ -240,7 +240,7 @@ def plot_take(
         except ValueError as error:
             raise does_not_fit(str(error), "stage") from error
         series.append(_series_out(drawn, channel, wanted.stage))
-    session.commit()
+    session.commit()  # overviews that had to be worked out are kept
     took_ms = 1e3 * (time.perf_counter() - began)
     return PlotOut(from_s=from_s, to_s=to_s, series=series, took_ms=took_ms)
 

@@ -39,7 +39,8 @@ from tickstone.work.live.memory import (
 )
 from tickstone.work.live.recorder import Recorder
 from tickstone.work.live.taking import open_take
-from tickstone.work.takes.finishing import finish_take, give_recordings
+from tickstone.work.takes.finishing import give_recordings
+from tickstone.work.takes.overviews import overviews_ahead
 
 
 @dataclass(slots=True)
@@ -131,7 +132,7 @@ class LineDesk:
         recorder = Recorder(
             *(self.engine, take.id, name, line.axis_us, line.jitter_us),
             when_whole=give_recordings,
-            when_put_together=finish_take,
+            when_put_together=overviews_ahead,
         )
         recorder.start()
         line.record(recorder)

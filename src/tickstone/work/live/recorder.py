@@ -28,6 +28,7 @@ class Recorder:
 
     started_at_us: where it begins on the line's axis. jitter_us: asked at each write how unevenly
     lines arrive. when_whole: called with the session of the last write once the take is complete.
+    when_put_together: called once its chunks are full ones.
     """
 
     engine: Engine
@@ -168,9 +169,10 @@ class Recorder:
             with Session(self.engine) as session:
                 take = session.get_one(Take, self.take_id)
                 compact(session, take)
-                session.flush()
+                session.commit()
                 self.when_put_together(session, take)
                 session.commit()
         except (OperationalError, DBAPIError, OSError):
             pass
-        self.is_done = True
+        finally:
+            self.is_done = True

@@ -18,7 +18,7 @@ from tickstone.store.columns import BUCKET_SAMPLES, overview_of
 from tickstone.store.models import Take
 from tickstone.store.overviews import keep_stage_overview, read_stage_overview
 from tickstone.store.takes import Buckets, read_buckets, read_samples
-from tickstone.work.catalogue import Catalogue
+from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.takes.channel import ChannelChain, chain_of_channel
 
 MOST_SAMPLES_READ = 3 * CHUNK_SAMPLES
@@ -66,10 +66,11 @@ def overview(
     return make() if take.state == "open" else cache.get((take.id, number, chain), make)
 
 
-def overviews_ahead(session: Session, take: Take, catalogue: Catalogue) -> None:
+def overviews_ahead(session: Session, take: Take, catalogue: Catalogue | None = None) -> None:
     """Work out what a long take is first looked at with: each channel after its whole chain."""
     if take.samples <= MOST_SAMPLES_READ:
         return
+    catalogue = catalogue or catalogue_of(session)
     for number in range(len(take.channels)):
         channel = chain_of_channel(session, take, number, catalogue)
         if channel.chain is not None:
