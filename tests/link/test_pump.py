@@ -125,6 +125,23 @@ def test_the_end_is_told_only_after_all_that_came_before_it() -> None:
     assert source.is_closed
 
 
+class Broken(Said):
+    """A source that fails in a way nobody foresaw."""
+
+    def read(self) -> bytes:
+        return super().read() if self.left else bytes(1 // 0)
+
+
+def test_whatever_ends_the_reading_is_told() -> None:
+    pump = Pump(Broken(b"1\n"))
+    pump.start()
+    came: list[bytes] = []
+    with pytest.raises(LineLostError, match="ZeroDivisionError"):
+        take_to_the_end(pump, came)
+    assert came == [b"1\n"]
+    pump.close()
+
+
 def test_more_than_memory_should_hold_waits_in_the_source(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(pump_module, "MOST_WAITING_BYTES", 2_000)
     source = Said(*(b"x" * 100 for _ in range(100)))

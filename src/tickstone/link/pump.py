@@ -33,7 +33,6 @@ class Pump:
     """
 
     def __init__(self, source: Source) -> None:
-        self.byte_us = source.byte_us
         self._source = source
         self._pieces: deque[Piece] = deque()
         self._waiting_bytes = 0
@@ -83,9 +82,13 @@ class Pump:
                 continue
             try:
                 data = self._source.read()
-            except LineLostError as error:
+            except Exception as error:  # whatever ended it, the taker is told
                 with self._lock:
-                    self._lost = error
+                    self._lost = (
+                        error
+                        if isinstance(error, LineLostError)
+                        else LineLostError(f"reading broke off ({type(error).__name__}: {error})")
+                    )
                     self._something.set()
                 return
             if data:
