@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -9,6 +11,8 @@ from hypothesis import strategies as st
 
 from tickstone.core.calibration.fit import CalibrationFit, fit_calibration
 from tickstone.core.calibration.marks import MarkReadings
+from tickstone.core.calibration.stillness import still_stretches
+from tickstone.core.signal import Signal
 
 
 def mark(
@@ -135,3 +139,28 @@ def test_impossible_marks_are_refused(true_m: float, u: float) -> None:
 def test_a_wrong_unit_is_suspected() -> None:
     fit = fit_calibration([mark(0.3, 0.3 * 2), mark(0.6, 0.6 * 2), mark(1.0, 1.0 * 2)])
     assert "The scale is 0.500, far from 1." in titles(fit, "warning")
+
+
+@given(
+    levels=st.lists(st.floats(0.1, 3.0), min_size=1, max_size=5),
+    noise_m=st.floats(0.0, 0.004),
+    seed=st.integers(0, 2**16),
+)
+def test_still_stretches_lie_where_nothing_moved(
+    levels: list[float], noise_m: float, seed: int
+) -> None:
+    """Six seconds at each level, two seconds of a ramp between; never a stretch over a ramp."""
+    rng = np.random.default_rng(seed)
+    corners_s, corners_m = [], []
+    for number, level in enumerate(levels):
+        corners_s += [8.0 * number, 8.0 * number + 6.0]
+        corners_m += [level, level]
+    time_s = np.arange(0.0, corners_s[-1], 0.05)
+    truth = np.interp(time_s, corners_s, corners_m)
+    signal = Signal.of(time_s, truth + rng.normal(0.0, noise_m, len(time_s)), "m")
+    for start, end in still_stretches(signal):
+        inside = truth[(time_s >= start) & (time_s <= end)]
+        assert inside.max() - inside.min() <= 2 * max(0.01, 8 * noise_m) + 1e-9
+    far_apart = all(abs(b - a) > 0.2 for a, b in itertools.pairwise(levels))
+    if far_apart and noise_m < 0.001:
+        assert len(still_stretches(signal)) == len(levels)

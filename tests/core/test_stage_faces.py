@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import importlib
+import inspect
 import math
+import pkgutil
+from dataclasses import dataclass, replace
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tickstone.core import stages
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.sound_speed import sound_speed_from_air
 from tickstone.core.chain import BLOCK_SAMPLES, FIRST_REACH_SAMPLES, Chain, Reading, Stage
@@ -27,19 +32,65 @@ from tickstone.core.status import Status
 from tickstone.core.uncertainty import Component
 
 AIR = AirConditions(20.0, 0.5)
-STAGES: list[tuple[Stage, str, float, float]] = [
-    (EchoGate(38_000, 1, 12.5), "µs", -10, 60_000),
-    (HalfPath(), "µs", 0, 40_000),
-    (AirSpeed(sound_speed_from_air("cramer", AIR)), "µs", 0, 20_000),
-    (PathTriangle(0.026), "m", 0, 5),
-    (RangeGate(0.02, 4.0), "m", 0, 6),
-    (MountOffset(0.008, 0.001), "m", 0, 5),
-    (Calibration(-0.002, 0.998, 1e-7, 4e-7, -1e-7, True, "3 marks"), "m", 0, 5),
-    (RunningMedian(3), "m", 0, 5),
-    (RunningMedian(5), "m", 0, 5),
-    (StopThreshold(0.42, 0.5, 0.25, False), "m", 0.3, 0.6),
-    (StopThreshold(0.42, 0.5, 0.25, True), "m", 0.3, 0.6),
-]
+small = st.floats(0.0, 0.05)
+
+
+@dataclass(frozen=True)
+class Trial:
+    """Settings a stage may have, and what may enter it."""
+
+    settings: st.SearchStrategy[Stage]
+    unit: str
+    low: float
+    high: float
+
+
+@st.composite
+def calibrations(draw: st.DrawFn) -> Calibration:
+    """With any covariance that two doubts can have."""
+    u_offset, u_scale = draw(st.floats(1e-5, 5e-3)), draw(st.floats(1e-5, 5e-3))
+    correlation = draw(st.floats(-0.99, 0.99))
+    return Calibration(
+        draw(st.floats(-0.1, 0.1)), draw(st.floats(0.8, 1.2)),
+        u_offset**2, u_scale**2, correlation * u_offset * u_scale,
+        draw(st.booleans()), "3 marks",
+    )  # fmt: skip
+
+
+TRIALS: dict[type[Stage], Trial] = {
+    EchoGate: Trial(
+        st.builds(EchoGate, st.floats(100, 60_000), st.floats(0, 50), small), "µs", -10, 60_000
+    ),
+    HalfPath: Trial(st.just(HalfPath()), "µs", 0, 40_000),
+    AirSpeed: Trial(
+        st.floats(-20, 50).map(
+            lambda c: AirSpeed(sound_speed_from_air("cramer", AirConditions(c, 0.5)))
+        ),
+        *("µs", 0, 20_000),
+    ),
+    PathTriangle: Trial(st.builds(PathTriangle, small), "m", 0, 5),
+    RangeGate: Trial(st.builds(RangeGate, small, st.floats(0.1, 6)), "m", 0, 6),
+    MountOffset: Trial(st.builds(MountOffset, st.floats(-0.5, 0.5), small), "m", 0, 5),
+    Calibration: Trial(calibrations(), "m", 0, 5),
+    RunningMedian: Trial(st.sampled_from([1, 3, 5, 9]).map(RunningMedian), "m", 0, 5),
+    StopThreshold: Trial(
+        st.builds(StopThreshold, st.floats(0.3, 0.42), st.floats(0.43, 0.6), small, st.booleans()),
+        *("m", 0.3, 0.6),
+    ),
+}
+
+
+def test_every_stage_is_tried() -> None:
+    """Found by walking the folder: a stage that nobody has thought of trying fails here."""
+    found = {
+        kind
+        for module in pkgutil.iter_modules(stages.__path__)
+        for kind in vars(importlib.import_module(f"{stages.__name__}.{module.name}")).values()
+        if inspect.isclass(kind)
+        and kind.__module__.startswith(stages.__name__)
+        and hasattr(kind, "explain")
+    }
+    assert found == set(TRIALS)
 
 
 @st.composite
@@ -54,14 +105,12 @@ def signals(draw: st.DrawFn, unit: str, low: float, high: float) -> Signal:
     return Signal(np.cumsum(gaps), value_array, unit, status_array)
 
 
-@pytest.mark.parametrize(
-    ("stage", "unit", "low", "high"), STAGES, ids=[f"{s[0].name}-{i}" for i, s in enumerate(STAGES)]
-)
+@pytest.mark.parametrize("kind", TRIALS, ids=lambda kind: kind.name)
 @given(data=st.data())
-def test_explain_agrees_with_apply_at_every_sample(
-    stage: Stage, unit: str, low: float, high: float, data: st.DataObject
-) -> None:
-    signal = data.draw(signals(unit, low, high))
+def test_explain_agrees_with_apply_at_every_sample(kind: type[Stage], data: st.DataObject) -> None:
+    trial = TRIALS[kind]
+    stage = data.draw(trial.settings)
+    signal = data.draw(signals(trial.unit, trial.low, trial.high))
     applied = stage.apply(signal)
     assert len(applied) == len(signal)
     for index in range(len(signal)):
@@ -83,25 +132,44 @@ def test_explain_agrees_with_apply_at_every_sample(
             assert step.value == pytest.approx(expected, rel=1e-12, abs=1e-12)
 
 
-CARRYING = [
-    case for case in STAGES if case[0].name in ("half", "air", "triangle", "range", "mount")
-]
+CARRYING = [HalfPath, AirSpeed, PathTriangle, RangeGate, MountOffset, Calibration]
 
 
-@pytest.mark.parametrize(("stage", "unit", "low", "high"), CARRYING)
+@pytest.mark.parametrize("kind", CARRYING, ids=lambda kind: kind.name)
 @given(data=st.data())
 def test_a_budget_goes_through_by_the_local_derivative(
-    stage: Stage, unit: str, low: float, high: float, data: st.DataObject
+    kind: type[Stage], data: st.DataObject
 ) -> None:
     """What a stage does to the uncertainty it is handed is what it does to a small difference."""
-    value = data.draw(st.floats(max(low, 0.1), high))
+    trial = TRIALS[kind]
+    stage = data.draw(trial.settings)
+    value = data.draw(st.floats(max(trial.low, 0.1), trial.high))
     small = 1e-4 * value
-    carried = Component("handed on", small, unit, small, False, "")
-    signal = Signal.of([0.0], [value], unit)
-    step = stage.explain(Reading(value, unit, Status.OK, (carried,), signal))
-    nudged = stage.apply(Signal.of([0.0, 1.0], [value - small / 2, value + small / 2], unit))
+    carried = Component("handed on", small, trial.unit, small, False, "")
+    signal = Signal.of([0.0], [value], trial.unit)
+    step = stage.explain(Reading(value, trial.unit, Status.OK, (carried,), signal))
+    nudged = stage.apply(Signal.of([0.0, 1.0], [value - small / 2, value + small / 2], trial.unit))
     through = next(part for part in step.components if part.name == "handed on")
     assert through.contribution == pytest.approx(float(np.diff(nudged.values)[0]), rel=1e-4)
+
+
+@given(calibrations(), st.floats(0.02, 5.0))
+def test_a_calibration_doubts_as_much_as_its_parameters_scatter(
+    stage: Calibration, read_m: float
+) -> None:
+    """JCGM 101 in small: every offset and scale of its covariance, through the stage itself."""
+    covariance = [[stage.var_offset, stage.cov], [stage.cov, stage.var_scale]]
+    # Four points that have this very mean and covariance stand for the whole distribution.
+    root = 2.0**0.5 * np.linalg.cholesky(covariance)
+    signal = Signal.of([0.0], [read_m], "m")
+    results = [
+        replace(stage, offset_m=stage.offset_m + d_offset, scale=stage.scale + d_scale)
+        .apply(signal)
+        .values[0]
+        for d_offset, d_scale in (*root.T, *(-root.T))
+    ]
+    step = stage.explain(Reading(read_m, "m", Status.OK, (), signal))
+    assert step.u == pytest.approx(float(np.std(results)), rel=1e-6)
 
 
 @given(st.lists(st.integers(0, 60_000), min_size=1, max_size=60))

@@ -209,3 +209,18 @@ def test_a_wiring_taken_off_whole_after_it_was_noted_fails() -> None:
 def test_a_sign_off_from_before_wires_were_kept_still_holds() -> None:
     facts = replace(DONE, wiring=WiringFacts({"board": "any"}, gaps=("no supply",)))
     assert stone(facts, "wired").state == StoneState.TICKED
+
+
+def test_a_wire_that_is_wrong_comes_before_all_else() -> None:
+    """Whatever is heard over it is worth little, so it outranks what is heard badly."""
+    ticked = Stone(WorkStage.WIRED, StoneState.TICKED, "", "")
+    deaf = Stone(WorkStage.HEARD, StoneState.FAILING, "", "")
+    wrong = Stone(WorkStage.WIRED, StoneState.FAILING, "", "")
+    cracked = Stone(WorkStage.WIRED, StoneState.STALE, "", "")
+    heard = Stone(WorkStage.HEARD, StoneState.TICKED, "", "")
+    found = next_stone([(ticked, deaf), (wrong, heard)])
+    assert found is not None
+    assert (found.sensor, found.stone) == (1, wrong)
+    found = next_stone([(ticked, deaf), (cracked, heard)])
+    assert found is not None
+    assert (found.sensor, found.stone) == (0, deaf)

@@ -5,8 +5,6 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from ambiance import Atmosphere
-from CoolProp.CoolProp import PropsSI
-from CoolProp.HumidAirProp import HAPropsSI
 
 from tickstone.core.air import cramer, ideal_gas, linear_rule
 from tickstone.core.air.conditions import AirConditions
@@ -22,12 +20,16 @@ from tickstone.core.air.sound_speed import (
 @pytest.mark.parametrize("t", [0, 5, 10, 15, 20, 25, 30])
 def test_dry_air_against_a_fluid_property_library(t: float) -> None:
     """CoolProp's air (Lemmon and others, 2000). Cramer states 300 parts in a million."""
+    from CoolProp.CoolProp import PropsSI  # it takes five seconds, which few tests need
+
     library = PropsSI("A", "T", t + 273.15, "P", 101_325, "Air")
     assert cramer.speed_of_sound(AirConditions(t, 0.0)) == pytest.approx(library, rel=3e-4)
 
 
 @pytest.mark.parametrize("kpa", [80, 90, 101.325])
 def test_pressure_hardly_matters_and_does_so_as_in_the_library(kpa: float) -> None:
+    from CoolProp.CoolProp import PropsSI
+
     library = PropsSI("A", "T", 293.15, "P", kpa * 1000, "Air")
     ours = cramer.speed_of_sound(AirConditions(20, 0.0, kpa * 1000))
     assert ours == pytest.approx(library, rel=3e-4)
@@ -37,6 +39,8 @@ def test_pressure_hardly_matters_and_does_so_as_in_the_library(kpa: float) -> No
 @pytest.mark.parametrize("rh", [0.2, 0.5, 0.9])
 def test_vapour_fraction_against_a_humid_air_library(t: float, rh: float) -> None:
     """CoolProp's humid air (Herrmann and others, ASHRAE RP-1485)."""
+    from CoolProp.HumidAirProp import HAPropsSI
+
     library = HAPropsSI("psi_w", "T", t + 273.15, "P", 101_325, "R", rh)
     ours = cramer.water_vapour_fraction(AirConditions(t, rh))
     assert ours == pytest.approx(library, rel=2e-3)

@@ -147,6 +147,20 @@ class Chain:
                     signal = stage.apply(signal)
         return signal
 
+    def is_settled(self, earlier: Signal) -> bool:
+        """Whether these raw samples decide what comes out for the last of them and all that follow,
+        whatever came before them. Without samples nothing is settled unless no stage looks back.
+        """
+        for position, stage in enumerate(self.stages):
+            if all(later.pointwise for later in self.stages[position:]):
+                return True
+            if len(earlier) == 0:
+                return False
+            if isinstance(stage, LooksBack) and not stage.is_settled(earlier):
+                return False
+            earlier = stage.apply(earlier)
+        return True
+
     def explain(self, signal: Signal, index: int) -> tuple[Step, ...]:
         """The working for sample `index` of `signal`.
 

@@ -12,6 +12,7 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.sound_speed import SoundSpeed
 from tickstone.core.chain import Step
 from tickstone.core.finding import Finding
+from tickstone.core.reading_units import small_length, sound_speed, temperature, typed_length
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 from tickstone.core.stones.stone import Stone, StoneState, WorkStage
@@ -105,15 +106,15 @@ def air_findings(sound: SoundSpeed, air: AirConditions, reads_the_air: bool) -> 
     if reads_the_air:
         return []
     true = cramer.speed_of_sound(air)
-    off_mm = (sound.value / true - 1.0) * 1000.0
-    severity = "warning" if abs(off_mm) >= 5.0 else "note"
+    off_m = sound.value / true - 1.0
+    severity = "warning" if abs(off_m) >= 0.005 else "note"
     return [
         Finding(
             severity,
-            f"The fixed speed of sound puts 1 m {abs(off_mm):.0f} mm too "
-            f"{'far' if off_mm > 0 else 'near'}.",
-            f"It stands at {sound.value:.1f} m/s; in air of {air.temperature_c:.1f} °C sound does "
-            f"{true:.1f} m/s.",
+            f"The fixed speed of sound puts {typed_length(1.0)} {small_length(abs(off_m), 0)} too "
+            f"{'far' if off_m > 0 else 'near'}.",
+            f"It stands at {sound_speed(sound.value, 1)}; in air of "
+            f"{temperature(air.temperature_c, 1)} sound does {sound_speed(true, 1)}.",
             "Let the chain use the air instead.",
         )
     ]
@@ -141,8 +142,8 @@ def budget_findings(step: Step) -> list[Finding]:
             "note",
             f"Most of the doubt is the {heaviest.name}.",
             f"It makes up {100 * heaviest.contribution**2 / total**2:.0f} % of the variance.",
-            f"{remedy} would bring ± {expanded(total) * 1000:.1f} mm to "
-            f"± {expanded(quarter) * 1000:.1f} mm.",
+            f"{remedy} would bring ± {small_length(expanded(total), 1)} to "
+            f"± {small_length(expanded(quarter), 1)}.",
         )
     ]
 

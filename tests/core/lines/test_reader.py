@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import gc
 import math
+import time
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 from tests.core.lines.nasty_lines import BOARDS, CASES
 
 from tickstone.core.lines import reader as reader_module
+from tickstone.core.lines.names import split_unit
 from tickstone.core.lines.reader import LineReader
 from tickstone.core.lines.shape import learn_shape
 from tickstone.core.lines.splitter import LONGEST_LINE_BYTES, LineSplitter
+from tickstone.core.lines.tokens import SEPARATORS, Manner, cells_of, split_words
 from tickstone.core.status import Status
 
 
@@ -200,6 +204,73 @@ def test_endless_lines_are_kept_and_harm_nobody(piece: str) -> None:
     good = b"".join(b"front:%d left:%d\n" % (5_000 + n, 300 + n) for n in range(100))
     rows, _ = reader.feed(splitter.feed(good, 1_000_000))
     assert (5_099.0, 399.0) in [row.values for row in rows]
+
+
+PIECES = [
+    *ENDLESS,
+    "  ",
+    ">",
+    "> ",
+    "->",
+    "=",
+    "x : ",
+    "\t",
+    '"',
+    "'a",
+    "_",
+    "é ",
+    "−",
+    "12:00:00 ",
+    "\\",
+]
+
+
+def seconds(text: str) -> float:
+    """This process's own time for it: what else runs does not count."""
+    gc.disable()
+    began = time.process_time()
+    understand(text)
+    spent = time.process_time() - began
+    gc.enable()
+    return spent
+
+
+def understand(text: str) -> None:
+    """All that is done with a line before and after its shape is known."""
+    for kind in ("json", "labelled", "words"):
+        for decimal in ("point", "comma"):
+            cells_of(text, Manner(kind, "", decimal))
+    for separator in SEPARATORS:
+        for decimal in ("point", "comma"):
+            cells_of(text, Manner("separated", separator, decimal))
+        split_words(text, separator)
+    learn_shape([text] * 3)
+    split_unit(text)
+
+
+@given(
+    start=st.text(st.sampled_from("".join(PIECES)), max_size=6),
+    piece=st.one_of(
+        st.sampled_from(PIECES), st.text(st.sampled_from("".join(PIECES)), min_size=1, max_size=4)
+    ),
+    end=st.text(st.sampled_from("".join(PIECES) + "\n"), max_size=3),
+)
+@settings(max_examples=20, phases=[Phase.explicit, Phase.reuse, Phase.generate])
+def test_twice_the_line_takes_about_twice_the_time(start: str, piece: str, end: str) -> None:
+    """Four times the line in at most eight times the time; a quadratic step would take sixteen.
+
+    Below twice the fair share lies what memory costs. The least of some measurements counts: a
+    machine can only make them longer.
+    """
+    size = LONGEST_LINE_BYTES
+    once = start + (piece * size)[:size] + end
+    fourfold = start + (piece * 4 * size)[: 4 * size] + end
+    short, long = math.inf, math.inf
+    for _ in range(6):
+        short, long = min(short, seconds(once)), min(long, seconds(fourfold))
+        if long < 8.0 * short:
+            return
+    raise AssertionError((start, piece, end, short, long))
 
 
 def test_what_is_not_understood_yet_can_be_seen(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -21,8 +21,8 @@ from tickstone.core.wiring.steps import Phase, wiring_steps
 from tickstone.formats.netlist_csv import netlist_csv, read_netlist_csv
 from tickstone.formats.wiring_file import read_wiring, wiring_document
 
-many = settings(max_examples=120, suppress_health_check=[HealthCheck.too_slow])
-few = settings(max_examples=30, suppress_health_check=[HealthCheck.too_slow])
+many = settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow])
+few = settings(max_examples=15, suppress_health_check=[HealthCheck.too_slow])
 
 
 @many

@@ -9,6 +9,8 @@ from dataclasses import dataclass, replace
 from tickstone.core.air import cramer, ideal_gas, linear_rule
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.fixed_rules import FIXED_RULES
+from tickstone.core.reading_units import shown, temperature, temperature_step
+from tickstone.core.reading_units import sound_speed as said_speed
 from tickstone.core.uncertainty import Component, combined, rectangular
 
 RULE_AIR_SPREAD_C = 10.0
@@ -92,7 +94,8 @@ def sound_speed_from_air(model_name: str, air: AirConditions) -> SoundSpeed:
         model_u, basis = value * cramer.RELATIVE_MODEL_U, "from memory: 300 parts in a million"
     else:
         model_u = rectangular(abs(value - reference))
-        basis = f"{abs(value - reference):.2f} m/s from Cramer's humid air, taken as half width"
+        off = said_speed(abs(value - reference), 2)
+        basis = f"{off} from Cramer's humid air, taken as half width"
     components = (
         _from_tolerance(model, air, "thermometer", "temperature_c", "°C"),
         _from_tolerance(model, air, "hygrometer", "relative_humidity", "of 1"),
@@ -103,10 +106,10 @@ def sound_speed_from_air(model_name: str, air: AirConditions) -> SoundSpeed:
     return SoundSpeed(
         value=value,
         components=tuple(part for part in components if part.contribution != 0.0),
-        label=f"{air.temperature_c:.1f} °C, {air.relative_humidity * 100:.0f} % RH",
+        label=f"{temperature(air.temperature_c, 1)}, {air.relative_humidity * 100:.0f} % RH",
         formula=model.formula,
         filled=(
-            f"t = {air.temperature_c:.1f} °C, h = {air.relative_humidity * 100:.0f} %, "
+            f"t = {temperature(air.temperature_c, 1)}, h = {air.relative_humidity * 100:.0f} %, "
             f"p = {air.pressure_pa / 1000:.2f} kPa"
         ),
         source=model.source,
@@ -138,7 +141,7 @@ def sound_speed_fixed(speed_m_per_s: float) -> SoundSpeed:
         raise ValueError(
             f"a speed of sound of {speed_m_per_s:g} m/s is not air; give 250 to 450 m/s"
         )
-    return _fixed(speed_m_per_s, f"{speed_m_per_s:g} m/s, fixed")
+    return _fixed(speed_m_per_s, f"{said_speed(speed_m_per_s, 1)}, fixed")
 
 
 def _fixed(speed_m_per_s: float, label: str) -> SoundSpeed:
@@ -151,16 +154,16 @@ def _fixed(speed_m_per_s: float, label: str) -> SoundSpeed:
         "°C",
         per_degree * u_temperature,
         True,
-        f"air within ± {RULE_AIR_SPREAD_C:.0f} °C of what the constant assumes",
+        f"air within ± {temperature_step(RULE_AIR_SPREAD_C, 0)} of what the constant assumes",
     )
     return SoundSpeed(
         value=speed_m_per_s,
         components=(component,),
         label=label,
         formula="c is fixed",
-        filled=f"c = {speed_m_per_s:.2f} m/s",
+        filled=f"c = {said_speed(speed_m_per_s, 2)}",
         source="common practice",
-        note=f"Right for dry air at {assumed_c:.1f} °C; today’s air is not asked.",
+        note=f"Right for dry air at {temperature(assumed_c, 1)}; today’s air is not asked.",
     )
 
 
@@ -188,8 +191,9 @@ def _from_tolerance(
     ) / (high - low)
     tolerance = getattr(air, _TOLERANCE_FIELD[quantity])
     u_input = rectangular(tolerance)
-    shown = tolerance * 100 if quantity == "relative_humidity" else tolerance
-    shown_unit = "%" if quantity == "relative_humidity" else unit
-    return Component(
-        name, u_input, unit, slope * u_input, True, f"stated ± {shown:g} {shown_unit}, rectangular"
-    )
+    if quantity == "relative_humidity":
+        stated, stated_unit = tolerance * 100, "%"
+    else:
+        stated, stated_unit = shown(tolerance, "K" if quantity == "temperature_c" else unit)
+    basis = f"stated ± {stated:g} {stated_unit}, rectangular"
+    return Component(name, u_input, unit, slope * u_input, True, basis)

@@ -6,6 +6,7 @@ import numpy as np
 
 from tickstone.core.calibration.marks import STILL_LIMIT_M, MarkResult
 from tickstone.core.finding import Finding
+from tickstone.core.reading_units import small_length
 from tickstone.core.signal import FloatArray
 
 FEWEST_READINGS = 10
@@ -30,18 +31,18 @@ def remarks_on_mark(look: MarkResult) -> list[Finding]:
     remarks = []
     if not look.still:
         moved = (
-            f"they drift by {abs(look.drift_m) * 1000:.0f} mm from its first half to its second"
+            f"they drift by {small_length(abs(look.drift_m), 0)} from its first half to its second"
             if abs(look.drift_m) > STILL_LIMIT_M
             else f"{look.wild} of them are wild"
             if look.scatter_m <= STILL_LIMIT_M
-            else f"they scatter by {look.scatter_m * 1000:.0f} mm"
+            else f"they scatter by {small_length(look.scatter_m, 0)}"
         )
         remarks.append(
             Finding(
                 "error",
                 f"The readings under “{look.name}” were not still.",
                 f"Over the mark {moved}; held still, a ranger stays within "
-                f"{STILL_LIMIT_M * 1000:.0f} mm.",
+                f"{small_length(STILL_LIMIT_M, 0)}.",
                 "Shorten the mark to the stretch where the target stood still.",
             )
         )
@@ -63,8 +64,8 @@ def no_scale(read: FloatArray) -> Finding:
     return Finding(
         "warning",
         f"{many} marks this close together cannot give a scale.",
-        f"They stand {float(np.ptp(read)) * 1000:.0f} mm apart, which would leave the scale worse "
-        f"than ± {SCALE_WORTH_HAVING * 100:.0f} %. It stays 1; only the offset was fitted.",
+        f"They stand {small_length(float(np.ptp(read)), 0)} apart, which would leave the scale "
+        f"worse than ± {SCALE_WORTH_HAVING * 100:.0f} %. It stays 1; only the offset was fitted.",
         "Add a mark much nearer or much farther away.",
     )
 
@@ -96,13 +97,13 @@ def remarks_on_line(
     ratio = np.abs(residuals) / spread
     worst = int(np.argmax(ratio))
     if ratio[worst] > OUT_OF_LINE:
-        millimetres = residuals[worst] * 1000
+        off_m = float(residuals[worst])
         if degrees == 1 and scale_fitted:
             remarks.append(
                 Finding(
                     "error",
                     "The three marks do not lie on one line.",
-                    f"They miss it by up to {np.max(np.abs(residuals)) * 1000:.1f} mm, "
+                    f"They miss it by up to {small_length(float(np.max(np.abs(residuals))), 1)}, "
                     f"{ratio[worst]:.0f} times what ruler and noise allow. With three, nothing "
                     "tells which is wrong.",
                     "Check each true distance; a fourth mark would show the odd one.",
@@ -113,8 +114,8 @@ def remarks_on_line(
                 Finding(
                     "error",
                     f"“{used[worst].name}” is out of line.",
-                    f"It is {millimetres:+.1f} mm off the line through the others, "
-                    f"{ratio[worst]:.0f} times what ruler and noise allow.",
+                    f"It is {small_length(off_m, 1, is_signed=True)} off the line through the "
+                    f"others, {ratio[worst]:.0f} times what ruler and noise allow.",
                     "Check its true distance and its stretch, or leave it out.",
                 )
             )

@@ -29,6 +29,13 @@ class DeviceKind(StrEnum):
     ACTUATOR = "actuator"
 
 
+_DRIVES = {
+    DeviceKind.SENSOR: "Drive where it has something to tell. Did it say what you saw?",
+    DeviceKind.INDICATOR: "Drive until it has something to show. Did it show it, and only then?",
+    DeviceKind.ACTUATOR: "Drive slowly first. Did it do what it was told, and stop when told to?",
+}
+
+
 class Role(StrEnum):
     """What a lead is, seen from the device."""
 
@@ -273,7 +280,8 @@ class DeviceFamily:
 
     name: for files. label: for people. what: one or two sentences. chain: how its readings are
     worked out, empty when there is no bench for that yet. is_driven: whether a drive can try it.
-    beam_rad: full angle in which it hears others of its kind. cautions: shown while wiring it.
+    drive: what to try in that drive and what to ask of it; empty: the usual. cautions: shown while
+    wiring it. beam_rad: full angle in which it hears others of its kind.
 
     Raises ValueError naming the first thing that does not fit.
     """
@@ -291,6 +299,7 @@ class DeviceFamily:
     beam_rad: Figure | None = None
     chain: str = ""
     is_driven: bool = True
+    drive: str = ""
     cautions: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
@@ -308,6 +317,11 @@ class DeviceFamily:
             raise ValueError("leads SDA and SCL go with “i2c”, and it with them")
         if Role.SUPPLY in roles and self.supply is None:
             raise ValueError("a supply lead needs “supply”: volts and current")
+
+    @property
+    def asks_of_a_drive(self) -> str:
+        """What to try in a drive, and what to ask of it."""
+        return self.drive or _DRIVES[self.kind]
 
     @property
     def has_chain(self) -> bool:

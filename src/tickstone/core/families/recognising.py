@@ -7,7 +7,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from tickstone.core.families.device_family import DeviceFamily
 
@@ -67,6 +66,8 @@ def _match(typed: tuple[str, ...], family: DeviceFamily) -> Match | None:
             names = [one.upper() for one in lead.labels]
             if label in names:
                 gain[row, column] = 1.0 - 0.02 * names.index(label)
+    from scipy.optimize import linear_sum_assignment  # half a second, and seldom needed
+
     rows, columns = linear_sum_assignment(-gain)
     pairs = [(r, c) for r, c in zip(rows, columns, strict=True) if gain[r, c] > 0.0]
     missing = tuple(

@@ -14,6 +14,8 @@ from tickstone.core.signal import FloatArray
 WORD_BITS = (16, 32)
 _STEPS_ACROSS = 3.0
 _DAY_US = 86_400e6
+MOST_US = 2.0**61
+"""Some 73 000 years."""
 
 Event = Literal["", "wrap", "restart"]
 
@@ -42,6 +44,12 @@ class BoardClock:
     _base_us: float = 0.0
     _last_us: int = 0
     _last_host_us: int = 0
+
+    def can_be(self, raw: float) -> bool:
+        """Whether a printed time leaves room in 64 bits of µs for itself and what may follow."""
+        at_us = raw * TIME_UNITS_US.get(self.unit, 1.0)
+        on_axis_us = 0.0 if self._last_raw is None else at_us + self._base_us
+        return abs(at_us) < MOST_US and on_axis_us < 2.0 * MOST_US
 
     def read(self, raw: float, host_us: int) -> tuple[int, Event]:
         """The time in µs and what happened to the clock on the way."""

@@ -52,6 +52,8 @@ TIME_UNITS_US = {"ns": 1e-3, "µs": 1.0, "ms": 1e3, "s": 1e6, "min": 6e7}
 # In a plain name such as `speed_m` or `echo_us` only these endings are taken for a unit: single
 # letters and words such as `raw` or `count` are as often part of the name.
 _NOT_AS_ENDING = {"c", "f", "a", "rh", "raw", "count", "counts", "ticks", "adc", "in", "k", "min"}
+LONGEST_NAME = 200
+"""A longer header is no name with a unit; nor would it be gone through in little time."""
 _BRACKETS = re.compile(r"^(.*?)\s*[\[(<{]\s*([^\[\](){}<>]{0,20}?)\s*[\])>}]\s*$")
 _AFTER = re.compile(r"^(.*\S)\s*(?:,\s*|\s/\s|\sin\s)\s*(\S.{0,15})$")
 _ENDING = re.compile(r"^(.*[^_\s\-])[_\s\-]([^\W\d_]+(?:/[a-z]+²?2?)?|%|°[CF]?)$", re.I)
@@ -80,9 +82,15 @@ def split_unit(header: str) -> tuple[str, str]:
     (('speed', 'm/s'), ('Temp', '°C'), ('accel', 'g'))
     >>> split_unit("echo_us"), split_unit("time / ms"), split_unit("left_count"), split_unit("x")
     (('echo', 'µs'), ('time', 'ms'), ('left_count', ''), ('x', ''))
+    >>> split_unit("speed_m [-]")
+    ('speed_m', '')
     """
     header = header.strip().strip("\"'").strip()
+    if len(header) > LONGEST_NAME:
+        return header, ""
     match = _BRACKETS.match(header)
+    if match and match[1] and match[2] == "-":
+        return match[1], ""
     if match:
         unit = known_unit(match[2])
         if unit is not None or (match[1] and re.search(r"[^\W\d]|%|°", match[2])):

@@ -36,7 +36,7 @@ _SIMPLE = re.compile(r"[\d\s,;|.eE+\-]+")
 
 _DIGIT = re.compile(r"\d")
 
-Verdict = Literal["read", "read in part", "header", "text", "bad", "waiting"]
+Verdict = Literal["read", "read in part", "header", "text", "bad", "torn", "waiting"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +60,7 @@ class Row:
     """One line's samples: a value and a status per channel.
 
     time_us: by the board's clock from its first line, or the host's clock. host_us: of arrival.
+    shape: what it was read with, since that may change between two lines that came together.
     """
 
     time_us: int
@@ -67,6 +68,7 @@ class Row:
     values: tuple[float, ...]
     statuses: tuple[Status, ...] | None
     """None when all are OK."""
+    shape: LineShape
 
 
 @dataclass(slots=True)
@@ -243,6 +245,8 @@ class LineReader:
         def judged(verdict: Verdict, reason: str) -> JudgedLine:
             return JudgedLine(line.number, text, line.at_us, verdict, reason)
 
+        if line.is_torn:
+            return judged("torn", "the terminal overran while it came")
         if line.is_garbled:
             return judged("bad", "it is not text: wrong speed, or noise on the line")
         if not text.strip():
@@ -278,6 +282,9 @@ class LineReader:
                 return judged("bad", f"its time “{shape.columns[shape.time].name}” is not a number")
             if self.clock is None:
                 self.clock = BoardClock(shape.time_unit)
+            if not self.clock.can_be(raw):
+                name = shape.columns[shape.time].name
+                return judged("bad", f"its time “{name}” is beyond what any clock counts to")
             time_us, event = self.clock.read(raw, line.at_us)
             if event == "restart":
                 self.restarts_at.append(time_us)
@@ -286,7 +293,7 @@ class LineReader:
         flags = tuple(statuses[index] for index in channels) if statuses else None
         if flags is not None and not any(flags):
             flags = None
-        return Row(time_us, line.at_us, kept, flags), reason
+        return Row(time_us, line.at_us, kept, flags, shape), reason
 
     def _values(self, text: str) -> tuple[list[float], list[Status] | None, str] | str:
         """A value per column, statuses when any is not OK, and what was odd; or why it is bad."""

@@ -333,6 +333,8 @@ def find_header(
         bare = COMMENT.sub("", line) if COMMENT.match(line) else line
         cells = split_words(bare, separator)
         if len(cells) != width:
+            cells = [cell.strip() for cell in bare.split(SEPARATORS[separator])]  # arrows in names
+        if len(cells) != width:
             continue
         if all(_is_word(cell) or not cell.strip("-") for cell in cells) and any(cells):
             found = [known_unit(cell.strip("[]()")) or "" for cell in cells]
@@ -342,9 +344,19 @@ def find_header(
                 units = line, [unit or cell.strip("[]()-") for unit, cell in told]
             else:
                 header = line, cells
+        elif header is None and _are_odd_names(cells):
+            header = line, cells
         elif header is not None and any(_is_number(cell) for cell in cells):
             break
     return header, units
+
+
+def _are_odd_names(cells: Sequence[str]) -> bool:
+    """Cells that cannot be values, though not all of them are words: `t_us,+-,=1+1` names columns.
+
+    To pass over it would be to read its times in a unit that it does not say.
+    """
+    return any(map(_is_word, cells)) and not any(map(_is_number, cells))
 
 
 def unguarded(name: str) -> str:

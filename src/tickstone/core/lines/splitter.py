@@ -18,6 +18,7 @@ class RawLine:
 
     number: counted from 1. at_us: when its end arrived, µs of the host. is_garbled: most likely not
     text at all. is_cut: longer than LONGEST_LINE_BYTES, the rest follows as a line of its own.
+    is_torn: bytes of it were lost on the way, so that its ends may belong to different lines.
     """
 
     number: int
@@ -25,6 +26,7 @@ class RawLine:
     at_us: int
     is_garbled: bool = False
     is_cut: bool = False
+    is_torn: bool = False
 
 
 @dataclass(slots=True)
@@ -45,15 +47,20 @@ class LineSplitter:
     byte_us: float = 0.0
     lines: int = 0
     _half: bytes = b""
+    _is_torn: bool = False
     _after_return: bool = False
     _last_us: int = field(default=-(2**62))
     _read_at_us: int = field(default=-(2**62))
 
     def feed(self, data: bytes, at_us: int) -> Iterator[RawLine]:
-        """Lines that ended in `data`, which arrived at `at_us`."""
+        """Lines that ended in `data`, which arrived at `at_us`; nothing says when none came."""
+        if not data:
+            self._read_at_us = at_us
+            return
+        ends_in_return = data.endswith(b"\r")
         if self._after_return and data.startswith(b"\n"):
             data = data[1:]
-        self._after_return = data.endswith(b"\r") if data else self._after_return
+        self._after_return = ends_in_return
         pieces = re.split(rb"\r\n|\n|\r", data)
         after = len(data)
         byte_us = min(self.byte_us, max(0, at_us - self._read_at_us) / max(1, len(data)))
@@ -68,6 +75,18 @@ class LineSplitter:
                 self._half = whole
             else:
                 yield self._line(whole, at_us - round(max(0, after) * byte_us))
+
+    def tear(self) -> None:
+        """Bytes were lost here: the line that is coming is not whole.
+
+        >>> splitter = LineSplitter()
+        >>> [line.is_torn for line in splitter.feed(b"1,2\\n3,", 0)]
+        [False]
+        >>> splitter.tear()
+        >>> [(line.text, line.is_torn) for line in splitter.feed(b"8\\n9,9\\n", 0)]
+        [('3,8', True), ('9,9', False)]
+        """
+        self._is_torn = True
 
     def rest(self, at_us: int) -> Iterator[RawLine]:
         """The half line that will get no end, when the line is gone."""
@@ -85,12 +104,14 @@ class LineSplitter:
         self._last_us = at_us = max(at_us, self._last_us)
         text = _ESCAPES.sub("", decoded(body))
         bad = len(_UNPRINTABLE.findall(text))
+        is_torn, self._is_torn = self._is_torn, False
         return RawLine(
             self.lines,
             _UNPRINTABLE.sub("\ufffd", text),
             at_us,
             is_garbled=bad > _GARBLED_SHARE * len(text),
             is_cut=is_cut,
+            is_torn=is_torn,
         )
 
 

@@ -8,6 +8,7 @@ from typing import ClassVar
 from tickstone.core.air.sound_speed import SoundSpeed
 from tickstone.core.chain import Operand, Reading, Step
 from tickstone.core.display import decimals_for, grouped
+from tickstone.core.reading_units import sound_speed
 from tickstone.core.signal import Signal
 
 MICROSECOND = 1e-6
@@ -52,7 +53,7 @@ class AirSpeed:
             operand=Operand(self.sound.value, "m/s", self.sound.u, self.sound.label),
             formula=f"d = c·t/2,  {self.sound.formula}",
             filled=(
-                f"{grouped(self.sound.value, digits)} m/s × {grouped(reading.value, 1)} µs; "
+                f"{sound_speed(self.sound.value, digits)} × {grouped(reading.value, 1)} µs; "
                 f"{self.sound.filled}"
             ),
             value=value,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.reading_units import length, small_length
 from tickstone.core.signal import Signal
 from tickstone.core.uncertainty import Component
 
@@ -63,18 +64,19 @@ class Calibration:
                 "Made in other air than this, so the shared errors are counted again: "
                 f"{', '.join(absorbed)}."
             )
+        offset = small_length(self.offset_m, 1, is_signed=True)
         return Step(
             stage=self.name,
             label="calibration",
             sign="×",
             operand=Operand(self.scale, "", math.sqrt(max(0.0, self.var_scale)), self.label),
             formula="a + s·d",
-            filled=f"{self.offset_m * 1000:+.1f} mm + {self.scale:.4f} × {read:.4f} m",
+            filled=f"{offset} + {self.scale:.4f} × {length(read, 4)}",
             value=read * self.scale + self.offset_m,
             unit=reading.unit,
             status=reading.status,
             components=(*kept, own),
             source="weighted least squares on the marks; JCGM 100 eq. 13",
             note=note,
-            facts=(("offset", f"{self.offset_m * 1000:+.1f} mm"), ("scale", f"{self.scale:.4f}")),
+            facts=(("offset", offset), ("scale", f"{self.scale:.4f}")),
         )

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.reading_units import length, typed_small_length
 from tickstone.core.signal import Signal
 from tickstone.core.uncertainty import Component, rectangular
 
@@ -34,14 +35,15 @@ class MountOffset:
     def explain(self, reading: Reading) -> Step:
         """One distance, counted from the rig's edge."""
         u = rectangular(self.tolerance_m)
-        own = Component("mount", u, "m", u, True, f"± {self.tolerance_m * 1000:g} mm, rectangular")
+        basis = f"± {typed_small_length(self.tolerance_m)}, rectangular"
+        own = Component("mount", u, "m", u, True, basis)
         return Step(
             stage=self.name,
             label="mount",
             sign="−" if self.offset_m >= 0 else "+",
             operand=Operand(abs(self.offset_m) * 1000.0, "mm", u * 1000.0, "face to edge"),
             formula="d − m",
-            filled=f"{reading.value:.4f} − {self.offset_m:.4f} m".replace("− -", "+ "),
+            filled=f"{length(reading.value, 4)} − {length(self.offset_m, 4)}".replace("− −", "+ "),
             value=reading.value - self.offset_m,
             unit=reading.unit,
             status=reading.status,

@@ -9,6 +9,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.reading_units import length
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
 
@@ -61,7 +62,7 @@ class PathTriangle:
             sign="△",
             operand=Operand(self.baseline_m * 1000.0, "mm", 0.0, "between emitter and receiver"),
             formula="d = √(s² − (b/2)²)",
-            filled=f"√({reading.value:.4f}² − {half:.4f}²) m",
+            filled=f"√(({length(reading.value, 4)})² − ({length(half, 4)})²)",
             value=value,
             unit=reading.unit,
             status=status,

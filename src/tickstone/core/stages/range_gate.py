@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.reading_units import length, typed_length, typed_span
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
 
@@ -45,13 +46,14 @@ class RangeGate:
             status = Status.TOO_NEAR
         elif status == Status.OK and reading.value > self.max_m:
             status = Status.TOO_FAR
+        low, high = typed_length(self.min_m), typed_length(self.max_m)
         return Step(
             stage=self.name,
             label="within range",
             sign="∈",
-            operand=Operand(None, "", 0.0, f"{self.min_m:g} to {self.max_m:g} m"),
+            operand=Operand(None, "", 0.0, typed_span(self.min_m, self.max_m)),
             formula="min ≤ d ≤ max",
-            filled=f"{self.min_m:g} ≤ {reading.value:.3f} ≤ {self.max_m:g} m",
+            filled=f"{low} ≤ {length(reading.value, 3)} ≤ {high}",
             value=reading.value,
             unit=reading.unit,
             status=status,

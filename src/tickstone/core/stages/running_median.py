@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.reading_units import length
 from tickstone.core.signal import FloatArray, Signal
 
 
@@ -55,16 +56,14 @@ class RunningMedian:
         recent = reading.earlier.values[reading.earlier.ok][-self.n :]
         usable = reading.status == 0 and recent.size > 0
         value = float(np.median(recent)) if usable else reading.value
-        listed = ", ".join(f"{reading_m:.3f}" for reading_m in recent)
+        listed = ", ".join(length(reading_m, 3) for reading_m in recent.tolist())
         return Step(
             stage=self.name,
             label="middle of",
             sign="⌇",
             operand=Operand(float(self.n), "", 0.0, "good readings"),
             formula=f"median of the last {self.n} good readings",
-            filled=f"middle of {listed} {reading.unit}"
-            if usable
-            else "flagged: passed on as it is",
+            filled=f"middle of {listed}" if usable else "flagged: passed on as it is",
             value=value,
             unit=reading.unit,
             status=reading.status,

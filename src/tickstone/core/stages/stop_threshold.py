@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.reading_units import length, typed_length
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 
@@ -90,16 +91,16 @@ class StopThreshold:
         if reading.status != Status.OK:
             filled = f"{reading.status.word}"
         elif reading.value < self.stop_m:
-            filled = f"{reading.value:.3f} m is below {self.stop_m:g} m"
+            filled = f"{length(reading.value, 3)} is below {typed_length(self.stop_m)}"
         elif reading.value > self.go_m:
-            filled = f"{reading.value:.3f} m is above {self.go_m:g} m"
+            filled = f"{length(reading.value, 3)} is above {typed_length(self.go_m)}"
         else:
-            filled = f"{reading.value:.3f} m lies in the band: the last decision stands"
+            filled = f"{length(reading.value, 3)} lies in the band: the last decision stands"
         return Step(
             stage=self.name,
-            label=f"stop below {self.stop_m:g}",
+            label=f"stop below {typed_length(self.stop_m)}",
             sign="→",
-            operand=Operand(None, "", 0.0, f"go again above {self.go_m:g} m"),
+            operand=Operand(None, "", 0.0, f"go again above {typed_length(self.go_m)}"),
             formula="stop if d < stop; clear if d > go; else as before",
             filled=filled,
             value=float(decision),

@@ -6,6 +6,7 @@ from datetime import timedelta
 
 from tickstone.core.air import cramer
 from tickstone.core.air.conditions import AirConditions
+from tickstone.core.reading_units import small_length, temperature, temperature_step, typed_length
 from tickstone.core.stones.facts import CalibrationFacts, SensorFacts
 from tickstone.core.stones.stone import Stone, StoneState, WorkStage, absent, day
 from tickstone.core.uncertainty import expanded
@@ -28,13 +29,13 @@ def calibrated_stone(facts: SensorFacts) -> Stone:
     stale = _why_calibration_is_stale(facts, calibration)
     if stale is not None:
         return Stone(stage, StoneState.STALE, *stale)
-    doubt = f"± {expanded(calibration.u_at_1m_m) * 1000.0:.1f} mm"
+    doubt = f"± {small_length(expanded(calibration.u_at_1m_m), 1)}"
     return Stone(
         stage,
         StoneState.TICKED,
         doubt,
         f"{_marks(calibration.marks)} on {day(calibration.at)} at "
-        f"{calibration.air.temperature_c:.1f} °C: {doubt} at 1 m.",
+        f"{temperature(calibration.air.temperature_c, 1)}: {doubt} at {typed_length(1.0)}.",
     )
 
 
@@ -53,7 +54,8 @@ def _why_calibration_is_stale(
         return "re-wired", f"The wiring was looked over since, on {day(facts.wired.at)}."
     warmer = air_change_c(calibration.air, facts.air)
     if abs(warmer) > AIR_CHANGE_LIMIT_C:
-        return f"air {_signed(warmer)} °C", _air_sentence(facts, calibration, warmer)
+        sign = "+" if warmer > 0 else ""
+        return f"air {sign}{temperature_step(warmer, 0)}", _air_sentence(facts, calibration, warmer)
     if facts.now - calibration.at > CALIBRATION_INTERVAL:
         days = (facts.now - calibration.at).days
         return f"{days} days old", (
@@ -81,23 +83,19 @@ def air_effect_at_1m_m(then: AirConditions, now: AirConditions) -> float:
 
 
 def _air_sentence(facts: SensorFacts, calibration: CalibrationFacts, warmer: float) -> str:
-    millimetres = abs(air_effect_at_1m_m(calibration.air, facts.air)) * 1000.0
+    off = small_length(abs(air_effect_at_1m_m(calibration.air, facts.air)), 0)
     direction = "warmer" if warmer > 0 else "colder"
     made = (
-        f"It was made at {calibration.air.temperature_c:.1f} °C; the air is now "
-        f"{facts.air.temperature_c:.1f} °C, {abs(warmer):.0f} °C {direction} "
-        f"(limit {AIR_CHANGE_LIMIT_C:.0f} °C)."
+        f"It was made at {temperature(calibration.air.temperature_c, 1)}; the air is now "
+        f"{temperature(facts.air.temperature_c, 1)}, {temperature_step(abs(warmer), 0)} "
+        f"{direction} (limit {temperature_step(AIR_CHANGE_LIMIT_C, 0)})."
     )
     if facts.reads_the_air:
         return (
-            f"{made} At 1 m that is {millimetres:.0f} mm, and only the thermometer vouches for it: "
-            "mark again."
+            f"{made} At {typed_length(1.0)} that is {off}, and only the thermometer vouches for "
+            "it: mark again."
         )
-    return f"{made} At 1 m that is {millimetres:.0f} mm, and a fixed speed of sound corrects none."
-
-
-def _signed(value: float) -> str:
-    return f"{'+' if value > 0 else '−'}{abs(value):.0f}"
+    return f"{made} At {typed_length(1.0)} that is {off}, and a fixed speed of sound corrects none."
 
 
 def _marks(count: int) -> str:

@@ -11,7 +11,10 @@ def driven_stone(facts: SensorFacts, tuned: Stone) -> Stone:
     stage = WorkStage.DRIVEN
     if not facts.family.is_driven:
         return Stone(
-            stage, StoneState.ABSENT, "–", f"No drive tries out the {facts.family.label} by itself."
+            stage,
+            StoneState.ABSENT,
+            "not driven",
+            f"No drive tries out the {facts.family.label} by itself.",
         )
     if facts.driven is None:
         return Stone(stage, StoneState.HOLLOW, "not yet", "No drive has been noted.")

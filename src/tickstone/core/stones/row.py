@@ -9,7 +9,7 @@ from tickstone.core.stones.calibrated import calibrated_stone
 from tickstone.core.stones.driven import driven_stone
 from tickstone.core.stones.facts import SensorFacts
 from tickstone.core.stones.heard import heard_stone
-from tickstone.core.stones.stone import Stone, StoneState
+from tickstone.core.stones.stone import Stone, StoneState, WorkStage
 from tickstone.core.stones.tuned import tuned_stone
 from tickstone.core.stones.wired import wired_stone
 
@@ -30,13 +30,15 @@ class NextStone:
 
 
 def next_stone(stones: Sequence[Sequence[Stone]]) -> NextStone | None:
-    """The first stone not ticked: stones that went bad first, then what was never done.
+    """The first stone not ticked: wires that are wrong, then what went bad, then what is not done.
 
+    A wiring fault outranks all else: it may destroy a part, and it spoils whatever is heard.
     stones: one row per sensor. Returns None when all is ticked.
     """
-    for wanted in ((StoneState.FAILING, StoneState.STALE), (StoneState.HOLLOW,)):
+    bad = (StoneState.FAILING, StoneState.STALE)
+    for stage, wanted in ((WorkStage.WIRED, bad[:1]), (None, bad), (None, (StoneState.HOLLOW,))):
         for index, row in enumerate(stones):
             for stone in row:
-                if stone.state in wanted:
+                if stone.state in wanted and stage in (None, stone.stage):
                     return NextStone(index, stone)
     return None

@@ -39,10 +39,21 @@ class Stone:
     reason: str
 
 
+_MEANWHILE = {
+    WorkStage.HEARD: "listen under Line",
+    WorkStage.CALIBRATED: "mark in recordings",
+    WorkStage.TUNED: "choose by eye",
+}
+
+
 def absent(stage: WorkStage, family: DeviceFamily) -> Stone:
-    """A stone this family of sensors has no bench for."""
+    """A stone this family of sensors has no bench for, and what to do until it has."""
+    meanwhile = _MEANWHILE[stage]
     return Stone(
-        stage, StoneState.ABSENT, "–", f"Tick Stone has no bench for the {family.label} here yet."
+        stage,
+        StoneState.ABSENT,
+        meanwhile,
+        f"Tick Stone has no bench for the {family.label} here yet; {meanwhile}.",
     )
 
 

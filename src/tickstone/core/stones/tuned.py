@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from tickstone.core.reading_units import length
 from tickstone.core.stones.facts import SensorFacts
 from tickstone.core.stones.stone import Stone, StoneState, WorkStage, absent
 
@@ -19,8 +20,8 @@ def tuned_stone(facts: SensorFacts, calibrated: Stone) -> Stone:
             stage,
             StoneState.FAILING,
             "too short",
-            f"It stops below {threshold.stop_m:.2f} m, but stopping takes "
-            f"{threshold.needed_m:.2f} m.",
+            f"It stops below {length(threshold.stop_m, 2)}, but stopping takes "
+            f"{length(threshold.needed_m, 2)}.",
         )
     identity = facts.calibration.identity if facts.calibration else None
     if threshold.calibration_identity != identity:
@@ -34,10 +35,12 @@ def tuned_stone(facts: SensorFacts, calibrated: Stone) -> Stone:
         return Stone(
             stage, StoneState.STALE, "follows", "They rest on a calibration that wants a look."
         )
+    stop, go = length(threshold.stop_m, 2), length(threshold.go_m, 2)
+    needed = threshold.needed_m
     return Stone(
         stage,
         StoneState.TICKED,
-        f"stop {threshold.stop_m:.2f} m",
-        f"Stops below {threshold.stop_m:.2f} m, goes again above {threshold.go_m:.2f} m"
-        + ("." if threshold.needed_m is None else f"; stopping takes {threshold.needed_m:.2f} m."),
+        f"stop {stop}",
+        f"Stops below {stop}, goes again above {go}"
+        + ("." if needed is None else f"; stopping takes {length(needed, 2)}."),
     )

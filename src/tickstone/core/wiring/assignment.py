@@ -8,9 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import linear_sum_assignment
-from scipy.sparse import csr_array
-from scipy.sparse.csgraph import maximum_bipartite_matching
 
 from tickstone.core.families.board_family import Ability, Pin, PinUse
 from tickstone.core.families.device_family import Role
@@ -89,6 +86,8 @@ def assign(circuit: Circuit, threads: Sequence[Thread], taken: Collection[str] =
     impossible = _why_not(circuit, slots, pins, np.isfinite(cost))
     if impossible:
         return Assignment(impossible=impossible)
+    from scipy.optimize import linear_sum_assignment  # half a second, and seldom needed
+
     rows, columns = linear_sum_assignment(cost)
     chosen = {
         thread.spot: pins[column].name
@@ -130,6 +129,9 @@ def _why_not(
     """Names a set of leads with fewer pins than leads (Hall's condition), or nothing."""
     if not slots:
         return ""
+    from scipy.sparse import csr_array
+    from scipy.sparse.csgraph import maximum_bipartite_matching
+
     match = maximum_bipartite_matching(csr_array(possible.astype(np.int8)), perm_type="column")
     unmatched = [row for row, column in enumerate(match) if column < 0]
     if not unmatched:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from tickstone.core.display import prefixed
 from tickstone.core.electric.colour_bands import bands_or_none
+from tickstone.core.reading_units import typed_length
 from tickstone.core.wiring.bead import Bead, BeadKind
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.netlist import Wiring
@@ -46,7 +47,7 @@ def bill_of_materials(wiring: Wiring) -> tuple[BillLine, ...]:
             parts.setdefault(_same(bead), []).append(thread.name)
     lines += [_part_line(key, parts[key]) for key in sorted(parts)]
     colours = Counter(step.colour for step in wiring_steps(wiring) if step.colour)
-    length = f"{wiring.settings.wire_m:g} m each"
+    length = f"{typed_length(wiring.settings.wire_m)} each"
     lines += [BillLine(count, f"wire, {colour}", length) for colour, count in colours.most_common()]
     return tuple(lines)
 

@@ -7,9 +7,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
+from tickstone.core.display import prefixed
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import Role
-from tickstone.core.wiring.bead import BeadKind
+from tickstone.core.wiring.bead import Bead, BeadKind
 from tickstone.core.wiring.circuit import Circuit, Thread
 from tickstone.core.wiring.measuring import Expected, measuring_points
 from tickstone.core.wiring.netlist import Wiring
@@ -62,6 +63,16 @@ class WiringStep:
     colour: str = ""
 
     @property
+    def is_by_hand(self) -> bool:
+        """Whether only a person at the bench can vouch for it, so that it is ticked on its own.
+
+        Wires are on the drawing and can be taken as they stand there; that the power is off, that
+        a part sits the right way round or that nothing smells stands nowhere.
+        """
+        wires = (Phase.GROUND, Phase.SUPPLY, Phase.SIGNAL)
+        return self.phase not in wires and self.expected is None
+
+    @property
     def fingerprint(self) -> str:
         """Short, of everything that is said."""
         said = "\n".join((self.key, self.text, self.caution))
@@ -106,10 +117,19 @@ def _wire(thread: Thread, colour: str) -> str:
     parts = [bead for bead in thread.beads if bead.kind is not BeadKind.PIN_PULL_UP]
     text = f"{thread.name} to {thread.connection.to}, {colour}"
     if parts:
-        text += f"; {', '.join(bead.words for bead in parts)}"
+        text += f"; {', '.join(_part(bead, thread.connection.to) for bead in parts)}"
     if len(parts) < len(thread.beads):
         text += "; the program switches on the pin’s own pull-up"
     return f"{text}."
+
+
+def _part(bead: Bead, end: str) -> str:
+    """Between what a part is soldered: in the wire, or from the wire's end to a rail."""
+    if bead.kind is BeadKind.SERIES:
+        return bead.words
+    value = prefixed(bead.farad, "F") if bead.farad is not None else prefixed(bead.ohm or 0.0, "Ω")
+    where = (bead.rail or "the logic supply") if bead.kind is BeadKind.PULL_UP else "ground"
+    return f"{value} from {end} to {where}"
 
 
 def _connect(circuit: Circuit, phase: Phase) -> Iterator[WiringStep]:

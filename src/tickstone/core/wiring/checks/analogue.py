@@ -85,8 +85,18 @@ def analogue_small(circuit: Circuit) -> Iterator[WiringFinding]:
             "ideal converter: code = volts ÷ reference × 2ⁿ",
             tuple(thread.spot for thread in threads),
             _numbers(span, full, codes),
-            lowest_reference(circuit),
+            _lower_reference(circuit, span),
         )
+
+
+def _lower_reference(circuit: Circuit, span: tuple[float, float]) -> Repair | None:
+    """The lowest reference that suits all, where it lets this signal span enough of it."""
+    repair, converter = lowest_reference(circuit), circuit.board.converter
+    if repair is None or repair.settings is None or converter is None:
+        return None
+    name = repair.settings.reference
+    lower = next((one for one in converter.references if one.name == name), None)
+    return repair if lower and _share(span, lower.volts.value) >= LEAST_SHARE else None
 
 
 def _share(span: tuple[float, float], full: float) -> float:

@@ -18,6 +18,7 @@ from tickstone.core.electric.pull_up import (
     window,
 )
 from tickstone.core.families.device_family import Role
+from tickstone.core.reading_units import typed_length
 from tickstone.core.wiring.bead import BeadKind, pull_up
 from tickstone.core.wiring.bus_lines import BusLine, bus_lines, line_of
 from tickstone.core.wiring.circuit import Circuit, Thread
@@ -145,8 +146,9 @@ def bus_capacitance(circuit: Circuit) -> Iterator[WiringFinding]:
             "bus-capacitance",
             "error",
             f"{first.lead.role.words} on {first.pin.name}",
-            f"{len(line.threads)} devices on {circuit.settings.wire_m:g} m of wire each make "
-            f"{prefixed(line.capacitance_f, 'F')}; most is {prefixed(mode.capacitance_f, 'F')}.",
+            f"{len(line.threads)} devices on {typed_length(circuit.settings.wire_m)} of wire each "
+            f"make {prefixed(line.capacitance_f, 'F')}; most is "
+            f"{prefixed(mode.capacitance_f, 'F')}.",
             "I²C is made for a board, not for a cable.",
             SOURCE,
             tuple(thread.spot for thread in line.threads),
