@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import contextlib
 import json
+import signal
 import wave
 from pathlib import Path
 
 import numpy as np
+import pandas
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -25,6 +27,10 @@ from tickstone.formats.takes.header import (
     UnreadableFileError,
     UnwritableError,
 )
+
+# That reader of VCD, as a command of its own, has a write to a closed connection end the process.
+# Here this is the process that runs all the tests, and the servers some of them talk to.
+signal.signal(signal.SIGPIPE, signal.SIG_IGN)
 
 EXACT = ("csv", "jsonl", "parquet", "mcap")
 FLAGS = (Status.MISSING, Status.BAD_TEXT, Status.OVER_RANGE)
@@ -139,12 +145,37 @@ def test_a_csv_finds_its_description_beside_it(tmp_path: Path) -> None:
     block = Block(np.arange(8) * 10, [np.arange(8.0), np.arange(8.0) / 2], [None, None])
     path = write("csv", header, [block], tmp_path)
     lines = path.read_text().splitlines()
-    assert lines[0] == 't_us,\'=2+5,"front, left"'
-    assert lines[1] == "µs,-,mV"
+    assert lines[0] == 't_us,\'=2+5,"front, left [mV]"'
+    assert lines[1] == "0,0,0"
     sidecar_path(path).write_text(write_sidecar(header))
     assert read(path)[0].header == header
     sidecar_path(path).unlink()
     assert [c.name for c in read(path)[0].header.channels] == ["=2+5", "front, left"]
+
+
+@given(
+    st.lists(
+        st.tuples(number, st.sampled_from([Status.OK] * 5 + list(FLAGS))), min_size=6, max_size=30
+    ),
+    st.sampled_from(["speed_m", "=1+1", "7", "x [m/s]", "a, b", "µ²"]),
+    st.sampled_from(["", "µs", "m/s²", "LSB"]),
+)
+@settings(max_examples=40)
+def test_a_csv_opens_as_numbers_in_a_data_frame(tmp_path_factory, cells, name, unit) -> None:
+    """The usual library, without an option; and names and units come back to us."""
+    folder = tmp_path_factory.mktemp("frame")
+    status = np.array([0, *[flag for _, flag in cells]], dtype=np.uint8)
+    values = np.array([1.5, *[value + 0.0 for value, _ in cells]])
+    values[status != 0] = np.nan
+    header = TakeHeader("x", (ChannelInfo(name, unit, "number"),))
+    path = write("csv", header, [Block(np.arange(len(values)) * 10, [values], [status])], folder)
+    frame = pandas.read_csv(path)
+    assert [kind.kind in "if" for kind in frame.dtypes] == [True, True]
+    seen = frame.iloc[:, 1].to_numpy(float)
+    np.testing.assert_array_equal(np.isinf(seen), status == Status.OVER_RANGE)
+    np.testing.assert_allclose(seen[status == 0], values[status == 0], rtol=1e-15)
+    back = read(path)[0].header.channels[0]
+    assert (back.name, back.unit) == (name, unit)
 
 
 def example_block() -> tuple[TakeHeader, Block]:

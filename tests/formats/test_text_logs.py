@@ -157,3 +157,16 @@ def test_a_log_without_time_asks_for_the_rate(tmp_path: Path) -> None:
         list(reading.blocks)
     (block,) = list(read_take_file(path, rate_hz=50.0).blocks)
     assert block.time_us.tolist()[:3] == [0, 20_000, 40_000]
+
+
+@pytest.mark.parametrize("odd", ["=1+1", "+-", "", "@!#", "→", ")", "µ+²", "'"])
+@pytest.mark.parametrize("rows", [3, 60])
+def test_a_name_that_is_no_word_leaves_the_unit_of_time_alone(
+    tmp_path: Path, odd: str, rows: int
+) -> None:
+    """Names of signs once made the header no header, and its µs were taken for ms."""
+    path = tmp_path / "signs.csv"
+    body = "".join(f"{1_000 * n},{n % 7},{n % 3}\n" for n in range(rows))
+    path.write_text(f"t_us,{odd},=1+1\n{body}", encoding="utf-8")
+    times = np.concatenate([block.time_us for block in read_take_file(path).blocks])
+    assert times.tolist() == [1_000 * n for n in range(rows)]

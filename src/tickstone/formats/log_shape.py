@@ -96,7 +96,12 @@ def _lines_of(head: bytes) -> list[str]:
     whole = len(head) < HEAD_BYTES
     text = head.decode("utf-8", errors="replace")
     lines = re.split(r"\r\n|\n|\r", text)
-    return [line[:2000] for line in (lines if whole or len(lines) == 1 else lines[:-1])][:400]
+    kept = [line[:2000] for line in (lines if whole or len(lines) == 1 else lines[:-1])][:400]
+    if not any(line.strip() for line in kept):
+        raise UnreadableLogError(
+            "The file begins with nothing but blanks. Choose a CSV or text log."
+        )
+    return kept
 
 
 def split_cells(line: str, separator: str) -> tuple[str, ...]:

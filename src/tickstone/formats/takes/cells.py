@@ -8,7 +8,7 @@ from tickstone.core.blocks import Block, Scaled
 from tickstone.core.signal import FloatArray
 from tickstone.core.status import Status
 
-FLAG_WORDS = {Status.MISSING: "", Status.BAD_TEXT: "nan", Status.OVER_RANGE: "ovf"}
+FLAG_WORDS = {Status.MISSING: "", Status.BAD_TEXT: "nan", Status.OVER_RANGE: "inf"}
 
 
 def values_of(block: Block, channel: int) -> FloatArray:

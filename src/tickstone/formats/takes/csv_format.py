@@ -1,4 +1,8 @@
-"""CSV: a row of names, a row of units, one row a sample; a JSON file beside it tells the rest."""
+"""CSV: names with their units, one row a sample; a JSON file beside it tells the rest.
+
+Below the first row there is nothing but numbers, so that any reader of tables takes it as it is:
+what is missing is empty, what is no number `nan`, what is over the range `inf`.
+"""
 
 from __future__ import annotations
 
@@ -11,6 +15,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from tickstone.core.blocks import Block
+from tickstone.core.lines.names import split_unit
 from tickstone.formats.safe_csv import guarded
 from tickstone.formats.takes.cells import cell_texts
 from tickstone.formats.takes.header import (
@@ -33,7 +38,7 @@ class CsvFormat:
     media_type = "text/csv"
     reads = True
     writes = True
-    note = "names, units, one row a sample; description in a .meta.json beside it"
+    note = "names with units, one row a sample; description in a .meta.json beside it"
 
     def recognises(self, head: bytes) -> bool:
         return is_text(head)
@@ -48,10 +53,7 @@ class CsvFormat:
     def write(self, header: TakeHeader, blocks: Iterator[Block], out: BinaryIO) -> None:
         text = io.TextIOWrapper(out, encoding="utf-8", newline="", write_through=True)
         writer = csv.writer(text, lineterminator="\n")
-        writer.writerow(["t_us", *(_heading(c.name) for c in header.channels)])
-        writer.writerow(
-            ["µs", *(guarded(_one_line(c.unit)) if c.unit else "-" for c in header.channels)]
-        )
+        writer.writerow(["t_us", *(_heading(c.name, c.unit) for c in header.channels)])
         origin: int | None = None
         for whole in blocks:
             for first in range(0, len(whole), _ROWS_AT_ONCE):
@@ -82,10 +84,14 @@ def _described(path: Path) -> TakeHeader | None:
         return None
 
 
-def _heading(name: str) -> str:
-    """A name as a heading: no formula, and never to be taken for a number."""
+def _heading(name: str, unit: str) -> str:
+    """A name with its unit as a heading: no formula, and never to be taken for a number."""
     plain = guarded(_one_line(name))
-    return plain if re.match(r"[^\W\d]|'", plain) else f"'{plain}"
+    heading = plain if re.match(r"[^\W\d]|'", plain) else f"'{plain}"
+    if unit:
+        return f"{heading} [{_one_line(unit)}]"
+    # Or “speed_m” would come back as a speed in metres.
+    return f"{heading} [-]" if split_unit(heading)[1] else heading
 
 
 def _one_line(name: str) -> str:

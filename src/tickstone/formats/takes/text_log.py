@@ -18,7 +18,8 @@ import pyarrow as pa
 from pyarrow import csv as pa_csv
 
 from tickstone.core.blocks import Block, IntArray
-from tickstone.core.lines.clock import BoardClock
+from tickstone.core.lines.clock import MOST_US, BoardClock
+from tickstone.core.lines.counting import COUNTER_NAME
 from tickstone.core.lines.names import TIME_UNITS_US, known_unit
 from tickstone.core.lines.reader import LineReader
 from tickstone.core.lines.shape import LineShape, learn_shape
@@ -44,11 +45,6 @@ _RATE = re.compile(
 _INTERVAL = re.compile(
     r"(?:interval|period|step|dt|delta\s*t|Δt|time\s*base|sample\s*time)\b[^\d\n]{0,20}?"
     r"(\d+(?:[.,]\d+)?(?:e[+-]?\d+)?)\s*(ns|us|µs|μs|ms|s|sec\w*|millis\w*|micros\w*)?\b",
-    re.IGNORECASE,
-)
-_COUNTER_NAME = re.compile(
-    r"^(n|no|nr|#|i|idx|index|sample|samples|sample[ _]?(no|nr|number|index)|count|counter|seq\w*"
-    r"|row|line|packet)\W*$",
     re.IGNORECASE,
 )
 
@@ -188,7 +184,7 @@ def _counter_among(shape: LineShape, lines: list[str]) -> int | None:
         values = [row.values[place] for row in rows]
         steps = np.diff(values)
         counts = bool(np.mean(steps == 1.0) > 0.9)
-        if counts and (index == 0 or _COUNTER_NAME.match(shape.columns[index].name)):
+        if counts and (index == 0 or COUNTER_NAME.match(shape.columns[index].name)):
             return index
     return None
 
@@ -298,7 +294,9 @@ def _counted(counter: FloatArray | None, count: int, state: _State) -> IntArray:
             before[n + 1 :] = numbers[n:-1]
         state.last_counter = float(numbers[-1])
         numbers = numbers + state.counter_base
-    times = np.rint(numbers * state.found.interval_us).astype(np.int64)
+    times = np.rint(
+        np.clip(np.nan_to_num(numbers * state.found.interval_us), -MOST_US, MOST_US)
+    ).astype(np.int64)
     return np.maximum.accumulate(np.maximum(times, state.last_us))
 
 
@@ -377,5 +375,7 @@ def _times_at_once(
         return None
     clock = state.reader.clock
     assert clock is not None
+    if len(raw) and not (clock.can_be(raw[0]) and clock.can_be(raw[-1])):
+        return None
     time_us = clock.read_rising(raw)
     return None if time_us is None else np.maximum(time_us, state.last_us)
