@@ -18,10 +18,14 @@ _CLOSED_WITHIN_S = 5.0
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """Bytes of one read. at_us: when they were there, µs since 1970 by the host's clock."""
+    """Bytes of one read. at_us: when they were there, µs since 1970 by the host's clock.
+
+    is_torn: others were lost before, among or right after them.
+    """
 
     data: bytes
     at_us: int
+    is_torn: bool = False
 
 
 class Pump:
@@ -82,6 +86,7 @@ class Pump:
                 continue
             try:
                 data = self._source.read()
+                is_torn = bool(data) and self._source.overran()
             except Exception as error:  # whatever ended it, the taker is told
                 with self._lock:
                     self._lost = (
@@ -92,13 +97,18 @@ class Pump:
                     self._something.set()
                 return
             if data:
-                piece = Piece(data, now_us())
+                piece = Piece(data, now_us(), is_torn)
                 with self._lock:
                     self._pieces.append(piece)
                     self._waiting_bytes += len(data)
                     self._something.set()
 
 
+_ANCHOR_NS = time.time_ns() - time.monotonic_ns()
+
+
 def now_us() -> int:
-    """The host's clock, µs since 1970."""
-    return time.time_ns() // 1_000
+    """The host's time, µs since 1970, that never jumps: the clock is read once, when this program
+    starts; from then on it is counted. An hour back or forth changes nothing in a recording.
+    """
+    return (_ANCHOR_NS + time.monotonic_ns()) // 1_000

@@ -38,6 +38,10 @@ class ReplaySource:
             self._next = next(self._lines, None)
         return ("\n".join(due) + "\n").encode() if due else b""
 
+    def overran(self) -> bool:
+        """Never: what cannot be taken waits."""
+        return False
+
     def write(self, data: bytes) -> None:
         """A recording does not listen."""
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import errno
+import fcntl
+import struct
 import time
 from dataclasses import dataclass
 
@@ -13,6 +15,9 @@ from tickstone.link.ports import held_by
 from tickstone.link.source import LineLostError, PortError
 
 _READ_S = 0.01
+_GET_COUNTS = 0x545D
+"""Linux's TIOCGICOUNT: how often a serial port saw what, `struct serial_icounter_struct`."""
+_OVERRUN, _BUFFER_OVERRUN = 7, 10
 _MOST_BYTES = 65_536
 _LISTEN_S = 0.45
 _ENOUGH_BYTES = 120
@@ -39,6 +44,7 @@ class SerialSource:
             self._port.open()
         except (OSError, ValueError) as error:
             raise PortError(_why(path, error)) from error
+        self._overruns = self._count_overruns()
 
     def read(self) -> bytes:
         try:
@@ -47,6 +53,20 @@ class SerialSource:
             return first + self._port.read(waiting) if waiting else first
         except (OSError, TypeError) as error:
             raise LineLostError("the port is gone") from error
+
+    def overran(self) -> bool:
+        """By the kernel's own count, which real ports have and pseudo-terminals have not."""
+        if self._overruns is None:
+            return False
+        before, self._overruns = self._overruns, self._count_overruns()
+        return self._overruns is not None and self._overruns > before
+
+    def _count_overruns(self) -> int | None:
+        try:
+            counts = struct.unpack("20i", fcntl.ioctl(self._port.fileno(), _GET_COUNTS, bytes(80)))
+        except (OSError, TypeError):
+            return None
+        return int(counts[_OVERRUN] + counts[_BUFFER_OVERRUN])
 
     def write(self, data: bytes) -> None:
         try:

@@ -23,6 +23,10 @@ class Source(Protocol):
         """What has arrived, waiting a few hundredths of a second at most. Raises LineLostError."""
         ...
 
+    def overran(self) -> bool:
+        """Whether bytes were lost since it was asked last, since nobody read in time."""
+        ...
+
     def write(self, data: bytes) -> None:
         """Send something to the board. Raises LineLostError."""
         ...
