@@ -14,8 +14,8 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 from tests.work.test_takes import marked
 
+from tickstone.api.archive_check import check_archive
 from tickstone.core.stones.row import stones_for
-from tickstone.demo.rigs import plant_demo
 from tickstone.formats.safe_zip import UnsafeZipError, open_zip
 from tickstone.store.models import OwnFamily, Rig, Sensor, Take
 from tickstone.store.takes import TakeWriter
@@ -27,9 +27,8 @@ from tickstone.work.wiring import look_at_wiring
 
 
 @pytest.fixture
-def session(engine: Engine):
-    with Session(engine) as session:
-        plant_demo(session)
+def session(planted_engine: Engine):
+    with Session(planted_engine) as session:
         yield session
 
 
@@ -97,7 +96,7 @@ def told(path: Path) -> dict[str, Any]:
 def test_a_rig_comes_back_exactly(session: Session, tmp_path: Path) -> None:
     rig = bramble(session)
     path = written(session, rig, tmp_path)
-    fresh = read_archive(session, path)
+    fresh = read_archive(session, path, check_archive)
     session.commit()
     assert fresh.id != rig.id
     assert fresh.name == "Bramble (2)"
@@ -179,7 +178,7 @@ def test_a_spoilt_archive_is_refused_and_leaves_nothing(
     path = changed(written(session, rig, tmp_path), SPOILT[name])
     rigs = len(session.scalars(select(Rig)).all())
     with pytest.raises(UnreadableArchiveError) as refusal:
-        read_archive(session, path)
+        read_archive(session, path, check_archive)
     assert len(str(refusal.value)) > 10
     session.rollback()
     assert len(session.scalars(select(Rig)).all()) == rigs
@@ -196,7 +195,7 @@ def test_a_family_that_differs_is_not_overwritten(session: Session, tmp_path: Pa
     session.add(OwnFamily(kind="device", name="mine", document={"a": 2}))
     session.flush()
     with pytest.raises(UnreadableArchiveError, match="differs"):
-        read_archive(session, path)
+        read_archive(session, path, check_archive)
 
 
 def zipped(folder: Path, entries: dict[str, bytes]) -> Path:

@@ -14,14 +14,17 @@ from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 from tests.board import wait_for
 
+from tickstone.core.air.conditions import AirConditions
 from tickstone.core.blocks import Block
+from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain
 from tickstone.core.lines.shape import LineShape, learn_shape
+from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 from tickstone.demo.rigs import plant_demo
 from tickstone.link.source import LineLostError, PortError, Source
 from tickstone.store.models import Rig, Take
 from tickstone.store.takes import read_blocks
-from tickstone.work.live.frames import Painter
+from tickstone.work.live.frames import LiveChain, Painter
 from tickstone.work.live.line import LinePlace, LiveLine
 from tickstone.work.live.memory import (
     SensorHint,
@@ -87,7 +90,9 @@ def test_pictures_put_together_show_every_extreme(
             assert frame.samples == n
     assert [t for t, _ in drawn] == sorted(t for t, _ in drawn)
     last = whole[-1][0]
-    shown = [(t, v) for t, v in drawn if t * 1e6 > last - 9e6]
+    # What is drawn stands where its column begins, so the first may begin before the stretch.
+    column_us = 10e6 / columns
+    shown = [(t, v) for t, v in drawn if t * 1e6 > last - 9e6 - column_us]
     inside = [v for t, v in whole if t > last - 9e6]
     if shown and inside:
         values_shown = [v for _, v in shown if v is not None]
@@ -122,6 +127,31 @@ def test_flagged_samples_are_pictured_as_flags() -> None:
     assert frame.raw[0].value[10] is None
     assert frame.raw[0].flag[10] == Status.BAD_TEXT
     assert painter.frame(ring, {}) is None
+
+
+@pytest.mark.parametrize("silent", [0, 30, 700])
+def test_a_live_lane_shows_what_the_recording_will(silent: int) -> None:
+    """Whatever is pictured and explained live is what the chain gives over all that came."""
+    chain = ranger_chain(RangerParameters(median_n=5), AirConditions(20.0))
+    rng = np.random.default_rng(5)
+    count = 900
+    echoes = np.rint(7_000 + rng.normal(0, 300, count))
+    echoes[100 : 100 + silent] = 0
+    ring, painter = Ring(1), Painter(window_s=2.0, columns=4_000)
+    times = np.arange(count) * 50_000
+    whole_line = chain.apply(Signal.of(times / 1e6, echoes, "µs"))
+    live = LiveChain(chain, 1.0)
+    for n in range(count):
+        ring.append(times[n : n + 1], times[n : n + 1], echoes[None, n : n + 1], np.zeros((1, 1)))
+        if n % 7 and n < count - 9:
+            continue
+        frame = painter.frame(ring, {0: live})
+        assert frame is not None
+        places = np.rint(np.array(frame.time_s) * 20).astype(int)
+        shown = np.array([np.nan if v is None else v for v in frame.chained[0].value])
+        np.testing.assert_allclose(shown, whole_line.values[places], atol=1e-9)
+        steps = live.explain_last(ring, 0)
+        np.testing.assert_allclose(steps[-1].value, whole_line.values[n], atol=1e-9)
 
 
 BRAMBLE = [
@@ -234,6 +264,9 @@ class Script:
         time.sleep(0.002)
         return part
 
+    def overran(self) -> bool:
+        return False
+
     def write(self, data: bytes) -> None:
         """Nobody listens."""
 
@@ -261,7 +294,7 @@ def heard(parts: Iterable[bytes | float | Pause]) -> LiveLine:
     place = LinePlace("line", "x", "script", 9_600, False, script.open)
     line = LiveLine(1, place, script)
     line.start()
-    wait_for(lambda: script.is_over)
+    wait_for(lambda: script.is_over or line.state == "ended")
     wait_for(lambda: line.shape is not None)
     line.close()
     return line
@@ -296,6 +329,59 @@ def test_lines_before_the_shape_was_known_are_not_lost() -> None:
     line = heard([b"hello\r\n", *rows(0, 3, lambda n: 20 * n)])
     assert line.counters.rows == 3
     assert line.counters.text == 1
+
+
+def test_a_board_that_prints_other_columns_in_the_middle_of_a_read() -> None:
+    """It was reset into another program: what came in one piece is two shapes, and none is lost."""
+    before = b"".join(b"a:%d b:%d\n" % (n, 2 * n) for n in range(30))
+    after = b"".join(b"a:%d b:%d c:%d\n" % (n, n, n) for n in range(60))
+    swapped = b"".join(b"%d;%d;%d;%d\n" % (n, n, n, n) for n in range(60))
+    line = heard([before, Pause(0.1), before + after + swapped])
+    assert line.trouble == ""
+    assert line.counters.rows == 2 * 30 + 60 + 60
+    assert line.shape is not None
+    assert len(line.shape.channels) == 4
+    assert line.ring is not None
+    assert line.ring.total == 60
+
+
+def test_a_time_beyond_every_clock_is_a_bad_line_and_no_more() -> None:
+    beyond = b"9007199254740000,5\n" * 3 + b"-9007199254740000,5\n"
+    line = heard(
+        [*rows(0, 20, lambda n: 20 * n), beyond, *rows(20, 20, lambda n: 20 * n)],
+    )
+    assert line.counters.rows + line.counters.bad == 44
+    assert line.counters.rows >= 40
+    assert line.ring is not None
+    assert (np.diff(line.ring.since(0).time_us) >= 0).all()
+
+
+def test_a_slip_of_our_own_is_told_and_the_line_goes_on(monkeypatch: pytest.MonkeyPatch) -> None:
+    slips = iter([True])
+
+    def slip(self: LiveLine, *words: object) -> None:
+        if next(slips, False):
+            raise ZeroDivisionError("made to happen")
+        keep(self, *words)
+
+    keep = LiveLine._keep
+    monkeypatch.setattr(LiveLine, "_keep", slip)
+    line = heard([*rows(0, 20, lambda n: 20 * n), Pause(0.3), *rows(20, 40, lambda n: 20 * n)])
+    assert line.counters.rows >= 30
+    monkeypatch.setattr(LiveLine, "_keep", lambda *_: 1 / 0)
+    told = heard([part for n in range(8) for part in (*rows(20 * n, 20, lambda k: k), Pause(0.1))])
+    assert told.state == "ended"
+    assert "ZeroDivisionError" in told.trouble
+
+
+def test_lines_that_never_came_are_told_by_the_boards_own_count() -> None:
+    def counted(first: int, count: int) -> list[bytes]:
+        return [b"seq:%d x:%d\n" % (n % 256, n * 7 % 11) for n in range(first, first + count)]
+
+    whole_line = heard(counted(0, 600))
+    assert whole_line.counters.never_came == 0
+    torn = heard([*counted(0, 100), *counted(103, 200), *counted(304, 100)])
+    assert torn.counters.never_came == 3 + 1
 
 
 def test_garbage_is_counted_and_kept() -> None:

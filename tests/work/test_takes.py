@@ -7,12 +7,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from scipy import stats
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, delete, select
 from sqlalchemy.orm import Session
 
 from tickstone.core.blocks import Block
+from tickstone.core.looking import describe
 from tickstone.core.status import Status
-from tickstone.demo.rigs import plant_demo
 from tickstone.store.chunks import CHUNK_SAMPLES
 from tickstone.store.models import (
     Mark,
@@ -31,13 +31,12 @@ from tickstone.work.takes.editing import bring_back, join, put_away, split, trim
 from tickstone.work.takes.finishing import finish_take, give_recordings
 from tickstone.work.takes.overviews import OverviewCache, digest_of
 from tickstone.work.takes.plotting import draw
-from tickstone.work.takes.selection import describe, look_into
+from tickstone.work.takes.selection import look_into
 
 
 @pytest.fixture
-def session(engine: Engine):
-    with Session(engine) as session:
-        plant_demo(session)
+def session(planted_engine: Engine):
+    with Session(planted_engine) as session:
         yield session
 
 
@@ -126,6 +125,63 @@ def test_a_window_of_any_size_shows_every_extreme(session: Session, stage: str) 
             assert (np.diff(drawn.time_s) > 0).all()
         else:
             np.testing.assert_array_equal(drawn.low, values[inside])
+
+
+def slow_take(session: Session, count: int = 60, silent: int = 0) -> Take:
+    """A reading every eight seconds, as of a water level; many of them silent if asked for."""
+    take = new_take(session, 1)
+    rng = np.random.default_rng(11)
+    echoes = np.rint(7_000 + rng.normal(0, 300, count))
+    echoes[5 : 5 + silent] = 0
+    times = take.last_time_us + 8_000_000 * np.arange(1, count + 1)
+    writer = TakeWriter(session, take, next_sequence=10)
+    writer.append(Block(times, [echoes, np.zeros(count)], [None, None]))
+    writer.flush()
+    session.commit()
+    return take
+
+
+@pytest.mark.parametrize("silent", [0, 40])
+def test_a_window_shows_what_the_whole_shows(session: Session, silent: int) -> None:
+    """The median once began anew at a window's edge: 1.195 m where the whole said 1.160."""
+    take = slow_take(session, silent=silent)
+    channel = chain_of_channel(session, take, 0, catalogue_of(session))
+    whole_take = drawn_whole(session, take)
+    for first in range(0, len(whole_take.time_s) - 2, 3):
+        window = (float(whole_take.time_s[first]), float(whole_take.time_s[first + 2]))
+        drawn = draw(session, OverviewCache(), take, 0, channel, channel.stages[-1], window, 900)
+        np.testing.assert_array_equal(drawn.time_s, whole_take.time_s[first : first + 3])
+        np.testing.assert_array_equal(drawn.low, whole_take.low[first : first + 3])
+        found = look_into(session, take, 0, channel, channel.stages[-1], *window)
+        good = whole_take.low[first : first + 3]
+        if not np.isnan(good).all():
+            assert found.mean == pytest.approx(np.nanmean(good), abs=1e-12)
+
+
+@pytest.mark.parametrize("count", [400, 30_000, 300_000])
+def test_no_line_is_drawn_where_nothing_came(session: Session, count: int) -> None:
+    """However the window is drawn: from samples, thinned, or from overviews."""
+    take = new_take(session, count)
+    half = count // 2
+    away_us = max(5_000_000, (take.last_time_us - take.first_time_us) // 3)
+    blocks = list(read_blocks(session, take))
+    joined = whole(session, take)
+    later = np.where(np.arange(count) >= half, joined.time_us + away_us, joined.time_us)
+    session.execute(delete(TakeChunk).where(TakeChunk.take_id == take.id))
+    take.samples = 0
+    writer = TakeWriter(session, take, next_sequence=len(blocks) + 1)
+    writer.append(Block(later, [np.asarray(v) for v in joined.values], [None, None]))
+    writer.flush()
+    session.commit()
+    drawn = drawn_whole(session, take)
+    gap = (later[half - 1] - take.first_time_us) / 1e6, (later[half] - take.first_time_us) / 1e6
+    ((start, end),) = drawn.pauses
+    assert start <= gap[0] + 0.6
+    assert end >= gap[1] - 0.6
+    inside = (drawn.time_s > gap[0] + 0.6) & (drawn.time_s < gap[1] - 0.6)
+    assert inside.any()
+    assert np.isnan(drawn.low[inside]).all()
+    assert np.isnan(drawn.high[inside]).all()
 
 
 def drawn_whole(session: Session, take: Take, cache: OverviewCache | None = None):

@@ -128,7 +128,9 @@ class Sensor(Deletable, Base):
     )
     rig: Mapped[Rig] = relationship(back_populates="sensors")
     calibration: Mapped[Calibration | None] = relationship(foreign_keys=[calibration_id])
-    wires: Mapped[list[Wire]] = relationship(order_by="Wire.id", cascade="all, delete-orphan")
+    wires: Mapped[list[Wire]] = relationship(
+        order_by="Wire.id", cascade="all, delete-orphan", lazy="selectin"
+    )
 
 
 class Wire(Base):
@@ -149,7 +151,7 @@ class Wire(Base):
 class WiringTick(Base):
     """A line of the wiring list, done and looked at. Holds for its fingerprint only.
 
-    measured_v: volts written down at its test point.
+    measured_v: volts written down at its test point. skipped_why: why none were, or empty.
     """
 
     __tablename__ = "wiring_tick"
@@ -160,6 +162,7 @@ class WiringTick(Base):
     done_at: Mapped[datetime | None]
     seen_at: Mapped[datetime | None]
     measured_v: Mapped[float | None]
+    skipped_why: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class OwnFamily(Deletable, Base):
@@ -199,6 +202,7 @@ class Take(AirColumns, Deletable, Base):
     channels: for each its name, unit, quantity and the sensor it belongs to, or none.
     conditions: light, height, battery, notes. gaps: stretches in which nothing could arrive.
     state: open while it is recorded, then whole, or cut when the server ended first.
+    attempts: the number of the write that was committed last, see `work.live.recorder`.
     shape: how lines were read. sha256: of the file it came from. *_time_us: the board's clock, or
     the host's when the lines held no time (`time_source` board or arrival).
     """
@@ -221,6 +225,7 @@ class Take(AirColumns, Deletable, Base):
     tags: Mapped[list[Any]] = mapped_column(default=list)
     gaps: Mapped[list[Any]] = mapped_column(default=list)
     state: Mapped[str] = mapped_column(default="whole")
+    attempts: Mapped[int] = mapped_column(default=0)
     shape: Mapped[dict[str, Any]] = mapped_column(default=dict)
     time_source: Mapped[str] = mapped_column(default="board")
     jitter_us: Mapped[float | None]

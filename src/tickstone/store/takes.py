@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from sqlalchemy import delete, func, insert, select
@@ -47,6 +48,17 @@ class TakeWriter:
     def next_sequences(self) -> tuple[int, int]:
         """Numbers of the next chunk and the next run of bad lines."""
         return self.next_sequence, self.next_bad_sequence
+
+    def sequences_in_store(self) -> tuple[int, int]:
+        """The same numbers, as what is in the store has them follow."""
+        return (
+            self._next_in_store(TakeChunk.sequence, TakeChunk.take_id),
+            self._next_in_store(BadLineChunk.sequence, BadLineChunk.take_id),
+        )
+
+    def _next_in_store(self, sequence: Any, take_id: Any) -> int:
+        last = self.session.scalar(select(func.max(sequence)).where(take_id == self.take.id))
+        return 0 if last is None else int(last) + 1
 
     @property
     def samples(self) -> int:
@@ -344,7 +356,10 @@ def _merge(session: Session, take_id: int, sequences: Sequence[int]) -> None:
 
 
 def close_cut_takes(session: Session) -> list[Take]:
-    """Close what an ended server left open: whole as far as it was committed, marked as cut."""
+    """Close what an ended server left open: whole as far as it was committed, marked as cut.
+
+    The caller commits, together with what else a closed take gets.
+    """
     takes = list(session.scalars(select(Take).where(Take.state == "open")))
     for take in takes:
         samples, first, last = session.execute(
@@ -357,5 +372,4 @@ def close_cut_takes(session: Session) -> list[Take]:
         take.samples, take.first_time_us, take.last_time_us = int(samples), int(first), int(last)
         take.state = "cut"
         compact(session, take)
-    session.commit()
     return takes

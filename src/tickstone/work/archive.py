@@ -7,6 +7,7 @@ names a row by its number is made to follow.
 from __future__ import annotations
 
 import json
+import math
 import tempfile
 import zipfile
 from collections.abc import Callable, Iterable
@@ -114,18 +115,22 @@ def write_archive(session: Session, rig: Rig, out: BinaryIO) -> None:
                 )
 
 
-def read_archive(session: Session, path: Path) -> Rig:
+def read_archive(session: Session, path: Path, check: Callable[[dict[str, Any]], None]) -> Rig:
     """A new rig from an archive, without committing.
+
+    check: refuses a description whose values nobody could have entered.
 
     Raises UnreadableArchiveError; nothing is kept then, once the session is rolled back.
     """
     try:
         with open_zip(path) as archive:
-            document = json.loads(read_entry(archive, "rig.json", _MOST_JSON_BYTES))
+            text = read_entry(archive, "rig.json", _MOST_JSON_BYTES)
+            document = json.loads(text, parse_constant=_no_number, parse_float=_finite)
             if not isinstance(document, dict) or document.get("tickstone_rig") != VERSION:
                 raise UnreadableArchiveError(
                     "rig.json is not the description of a rig this Tick Stone can read."
                 )
+            check(document)
             return _Reader(session, archive, document).read()
     except (UnsafeZipError, UnreadableFileError) as error:
         raise UnreadableArchiveError(str(error)) from error
@@ -137,6 +142,15 @@ def read_archive(session: Session, path: Path) -> Rig:
         raise UnreadableArchiveError(
             f"rig.json holds what cannot be kept: {error.orig!s:.200}"
         ) from error
+
+
+def _no_number(text: str) -> float:
+    raise ValueError(f"{text} is no number")
+
+
+def _finite(text: str) -> float:
+    value = float(text)
+    return value if math.isfinite(value) else _no_number(text)
 
 
 def _of_rig(kind: Any, condition: Any) -> Any:
@@ -236,6 +250,7 @@ class _Reader:
         )
         self.session.flush()
         self.session.expire(rig)
+        wiring_of(self.session, rig, catalogue_of(self.session))  # refuses what no wiring can be
         self._ticks(rig)
         self.session.flush()
         return rig
@@ -313,6 +328,7 @@ class _Reader:
             channels=channels,
             samples=0,
             bad_lines=0,
+            attempts=0,
             first_time_us=0,
             last_time_us=0,
         )

@@ -10,10 +10,15 @@ from sqlalchemy.orm import Session
 
 from tickstone.core.calibration.fit import CalibrationFit, fit_calibration
 from tickstone.core.calibration.marks import MarkReadings
+from tickstone.core.calibration.stillness import still_stretches
 from tickstone.core.families.ultrasonic_ranger import calibration_grounds, ranger_chain
+from tickstone.core.signal import Signal
 from tickstone.store.models import Calibration, Mark, Recording
 from tickstone.work.cache import RecordingCache
 from tickstone.work.chains import parameters_of
+
+MOST_SAMPLES_SEARCHED = 200_000
+"""In longer recordings nobody waits for a stretch to be proposed."""
 
 
 def marks_of(session: Session, recording_id: int) -> list[Mark]:
@@ -36,8 +41,7 @@ def fit_recording(
     """
     if not marks:
         raise ValueError("there is no mark on this recording yet")
-    chain = ranger_chain(parameters_of(recording.sensor), recording.air).before("median")
-    signal = chain.apply(cache.echo(session, recording))
+    signal = _as_read(session, cache, recording)
     readings = []
     for mark in marks:
         first, last = np.searchsorted(signal.time_s, [mark.start_s, mark.end_s])
@@ -47,6 +51,29 @@ def fit_recording(
             MarkReadings(mark.name, mark.true_m, mark.true_u_m, good, len(under) - len(good))
         )
     return fit_calibration(readings)
+
+
+def next_still(
+    session: Session, cache: RecordingCache, recording: Recording, marks: list[Mark]
+) -> tuple[float, float] | None:
+    """The first stretch in which the target stood still and that no mark touches, s."""
+    signal = _as_read(session, cache, recording)
+    if len(signal) > MOST_SAMPLES_SEARCHED:
+        return None
+    return next(
+        (
+            (start, end)
+            for start, end in still_stretches(signal)
+            if not any(mark.start_s < end and start < mark.end_s for mark in marks)
+        ),
+        None,
+    )
+
+
+def _as_read(session: Session, cache: RecordingCache, recording: Recording) -> Signal:
+    """The distances a ruler is compared with: before the median, in the recording's own air."""
+    chain = ranger_chain(parameters_of(recording.sensor), recording.air).before("median")
+    return chain.apply(cache.echo(session, recording))
 
 
 def calibration_row(recording: Recording, marks: list[Mark], fit: CalibrationFit) -> Calibration:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from sqlalchemy import select
@@ -24,6 +25,9 @@ from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.chains import latest_recording, latest_threshold, parameters_of
 from tickstone.work.wiring import WiringLook, look_at_wiring
 
+SignOffs = dict[tuple[int, WorkStage], SignOffFacts]
+"""The newest of each, by sensor and stage."""
+
 
 @dataclass(frozen=True, slots=True)
 class Standing:
@@ -39,8 +43,9 @@ def standing_of(session: Session, cache: RecordingCache, rig: Rig) -> Standing:
     sensors = tuple(rig.sensors)
     catalogue = catalogue_of(session)
     look = look_at_wiring(session, rig, catalogue)
+    signed = sign_offs_of(session, sensors)
     stones = tuple(
-        stones_for(facts_of(session, cache, sensor, catalogue, look)) for sensor in sensors
+        stones_for(facts_of(session, cache, sensor, catalogue, look, signed)) for sensor in sensors
     )
     return Standing(sensors, stones, next_stone(stones))
 
@@ -51,11 +56,14 @@ def facts_of(
     sensor: Sensor,
     catalogue: Catalogue,
     look: WiringLook,
+    signed: SignOffs | None = None,
 ) -> SensorFacts:
-    """All that the stone rules look at, for one sensor."""
+    """All that the stone rules look at, for one sensor. signed: looked up when not at hand."""
+    if signed is None:
+        signed = sign_offs_of(session, [sensor])
     facts = replace(
-        wired_facts_of(session, sensor, catalogue, look),
-        driven=_sign_off(session, sensor.id, WorkStage.DRIVEN),
+        wired_facts_of(sensor, catalogue, look, signed),
+        driven=signed.get((sensor.id, WorkStage.DRIVEN)),
     )
     if not facts.family.has_chain:
         return facts
@@ -72,30 +80,31 @@ def facts_of(
 
 
 def wired_facts_of(
-    session: Session, sensor: Sensor, catalogue: Catalogue, look: WiringLook
+    sensor: Sensor, catalogue: Catalogue, look: WiringLook, signed: SignOffs
 ) -> SensorFacts:
     """What the rule of the Wired stone looks at, for one sensor."""
     return SensorFacts(
         family=catalogue.devices[sensor.family],
         now=utc_now(),
         air=sensor.rig.air,
-        wired=_sign_off(session, sensor.id, WorkStage.WIRED),
+        wired=signed.get((sensor.id, WorkStage.WIRED)),
         wiring=look.facts(str(sensor.id)),
     )
 
 
-def _sign_off(session: Session, sensor_id: int, stage: WorkStage) -> SignOffFacts | None:
-    row = session.scalars(
+def sign_offs_of(session: Session, sensors: Iterable[Sensor]) -> SignOffs:
+    """The newest sign-off of each sensor and stage, all in one question."""
+    rows = session.scalars(
         select(SignOff)
-        .where(
-            SignOff.sensor_id == sensor_id,
-            SignOff.stage == stage.value,
-            SignOff.deleted_at.is_(None),
+        .where(SignOff.sensor_id.in_([one.id for one in sensors]), SignOff.deleted_at.is_(None))
+        .order_by(SignOff.at, SignOff.id)
+    )
+    return {  # a newer one takes the place of an older
+        (row.sensor_id, WorkStage(row.stage)): SignOffFacts(
+            row.at, row.is_right, row.note, row.grounds
         )
-        .order_by(SignOff.at.desc(), SignOff.id.desc())
-        .limit(1)
-    ).first()
-    return SignOffFacts(row.at, row.is_right, row.note, row.grounds) if row else None
+        for row in rows
+    }
 
 
 def _recording_facts(

@@ -14,6 +14,7 @@ from tickstone.core.chain import Chain, Step
 from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain, sound_speed
 from tickstone.core.finding import Finding, worst_first
 from tickstone.core.findings import air_findings, budget_findings
+from tickstone.core.pauses import pauses_after
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.air_speed import MICROSECOND
 from tickstone.core.stages.calibration import Calibration
@@ -61,7 +62,7 @@ class DecisionSpan:
 class View:
     """What the screen needs. distance_m is None where the line is broken by flagged samples.
 
-    spread_m: expanded uncertainty along spread_at_m, m.
+    spread_m: expanded uncertainty along spread_at_m, m. pauses: where nothing came at all, s.
     """
 
     samples: int
@@ -72,6 +73,7 @@ class View:
     time_s: list[float]
     distance_m: list[float | None]
     flags: list[Flag]
+    pauses: list[tuple[float, float]]
     decisions: list[DecisionSpan]
     counts: dict[Status, int]
     at_index: int | None
@@ -98,6 +100,7 @@ def look_at(session: Session, cache: RecordingCache, recording: Recording, look:
     index = _sample_at(distance, look.at_s)
     working = chain.explain(echo, index) if index is not None else ()
     time_s, distance_m = _trace(shown, look.points)
+    silences = pauses_after(shown.time_s)
     spread_at, spread = _spread(look, shown)
     sound = sound_speed(look.parameters, look.air)
     distances = [step for step in working if step.unit == "m"]
@@ -115,6 +118,7 @@ def look_at(session: Session, cache: RecordingCache, recording: Recording, look:
         time_s=time_s,
         distance_m=distance_m,
         flags=_flags(shown, look.points // 4),
+        pauses=[(float(shown.time_s[n]), float(shown.time_s[n + 1])) for n in silences],
         decisions=decisions,
         counts=measured.counts,
         at_index=index,
@@ -144,7 +148,10 @@ def reading_u_m(
     air: AirConditions,
     calibration: Calibration | None,
 ) -> float:
-    """Standard uncertainty of one reading near `distance_m`, m."""
+    """Standard uncertainty of one reading near `distance_m`, m, or of the farthest it can take."""
+    heard_m = sound_speed(parameters, air).value * MICROSECOND * parameters.timeout_us / 2.0
+    farthest_m = min(parameters.max_m, heard_m - parameters.mount_m - parameters.baseline_m)
+    distance_m = max(parameters.min_m, min(distance_m, 0.99 * farthest_m))
     echo = Signal.of([0.0], [echo_for_distance_us(distance_m, parameters, air)], "µs")
     return ranger_chain(parameters, air, calibration).explain(echo, 0)[-1].u
 
@@ -179,11 +186,15 @@ def _trace(signal: Signal, points: int) -> tuple[list[float], list[float | None]
         )
         drawn = good[keep.astype(np.int64)]
     flagged_before = np.cumsum(~signal.ok)
-    broken = np.flatnonzero(np.diff(flagged_before[drawn]) > 0)
+    silent_before = np.zeros(len(signal), dtype=np.int64)
+    silent_before[pauses_after(signal.time_s) + 1] = 1
+    silent_before = np.cumsum(silent_before)
+    silent = np.diff(silent_before[drawn]) > 0
+    broken = np.flatnonzero((np.diff(flagged_before[drawn]) > 0) | silent)
     if good.size > points:
         pixel_s = (signal.time_s[-1] - signal.time_s[0]) / (points / 4)
         wide = signal.time_s[drawn[broken + 1]] - signal.time_s[drawn[broken]] > 1.5 * pixel_s
-        broken = broken[wide]
+        broken = broken[wide | silent[broken]]
     times = signal.time_s[drawn]
     gap_at = (times[broken] + times[broken + 1]) / 2.0
     time_s = np.insert(times, broken + 1, gap_at)

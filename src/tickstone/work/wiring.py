@@ -53,27 +53,35 @@ class WiringLook:
 
 def look_at_wiring(session: Session, rig: Rig, catalogue: Catalogue) -> WiringLook:
     """Everything there is to say about a rig's wiring."""
-    wiring = wiring_of(session, rig, catalogue)
-    if wiring is None:
+    bare = _unmeasured(rig, catalogue)
+    if bare is None:
         return WiringLook(None)
-    return WiringLook(wiring, check_wiring(wiring), steps_of(session, rig, wiring))
+    steps = steps_of(session, rig, bare)
+    wiring = replace(bare, measured=_measured(steps))
+    return WiringLook(wiring, check_wiring(wiring), steps)
 
 
 @dataclass(frozen=True, slots=True)
 class TickedStep:
-    """A line of the wiring list with how far it is. measured_v: what was written down."""
+    """A line of the wiring list with how far it is.
+
+    measured_v: what was written down. skipped_why: why nothing was, or empty.
+    """
 
     step: WiringStep
     done_at: datetime | None = None
     seen_at: datetime | None = None
     measured_v: float | None = None
+    skipped_why: str = ""
 
     @property
     def is_complete(self) -> bool:
-        """Done, seen by a second person if it wants one, and measured as it should be."""
+        """Done and looked at again if it wants that; measured as it should be, or skipped."""
         expected = self.step.expected
         if expected is not None:
-            return self.measured_v is not None and expected.passes(self.measured_v)
+            if self.measured_v is None:
+                return bool(self.skipped_why)
+            return expected.passes(self.measured_v)
         return self.done_at is not None and (self.seen_at is not None or not self.step.needs_second)
 
 
@@ -94,6 +102,11 @@ def wiring_of(session: Session, rig: Rig, catalogue: Catalogue) -> Wiring | None
 
     What no longer fits, such as a lead the family lost when somebody changed it, is left out.
     """
+    bare = _unmeasured(rig, catalogue)
+    return bare and replace(bare, measured=_measured(steps_of(session, rig, bare)))
+
+
+def _unmeasured(rig: Rig, catalogue: Catalogue) -> Wiring | None:
     board = board_of(rig, catalogue)
     if board is None:
         return None
@@ -115,15 +128,14 @@ def wiring_of(session: Session, rig: Rig, catalogue: Catalogue) -> Wiring | None
         one.name for one in board.converter.references
     }:
         settings = replace(settings, reference="")
-    wiring = Wiring(board, devices, fitting(board, devices, connections), settings)
-    return replace(wiring, measured=_measured(session, rig, wiring))
+    return Wiring(board, devices, fitting(board, devices, connections), settings)
 
 
-def _measured(session: Session, rig: Rig, wiring: Wiring) -> dict[str, float]:
+def _measured(steps: Iterable[TickedStep]) -> dict[str, float]:
     """Volts written down, by test point; those from before its wire was changed no longer count."""
     return {
         one.step.expected.point: one.measured_v
-        for one in steps_of(session, rig, wiring)
+        for one in steps
         if one.step.expected is not None and one.measured_v is not None
     }
 
@@ -229,7 +241,9 @@ def steps_of(session: Session, rig: Rig, wiring: Wiring) -> tuple[TickedStep, ..
         if tick is None or tick.fingerprint != step.fingerprint:
             found.append(TickedStep(step))
         else:
-            found.append(TickedStep(step, tick.done_at, tick.seen_at, tick.measured_v))
+            found.append(
+                TickedStep(step, tick.done_at, tick.seen_at, tick.measured_v, tick.skipped_why)
+            )
     return tuple(found)
 
 

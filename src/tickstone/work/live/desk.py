@@ -25,7 +25,12 @@ from tickstone.link.stand_ins import StandIns
 from tickstone.store.models import Rig, Sensor, Take
 from tickstone.store.takes import read_blocks
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.chains import calibration_stage, parameters_of
+from tickstone.work.chains import (
+    calibration_stage,
+    latest_threshold,
+    parameters_of,
+    threshold_stage,
+)
 from tickstone.work.live.frames import LiveChain
 from tickstone.work.live.line import LinePlace, LiveLine
 from tickstone.work.live.memory import (
@@ -178,8 +183,14 @@ class LineDesk:
                 if sensor.calibration is not None
                 else None
             )
+            threshold = latest_threshold(session, sensor.id)
             found[number] = LiveChain(
-                ranger_chain(parameters, air, calibration), TIME_UNITS_US.get(column.unit, 1.0)
+                ranger_chain(parameters, air, calibration),
+                TIME_UNITS_US.get(column.unit, 1.0),
+                threshold_stage(threshold.stop_m, threshold.go_m, parameters)
+                if threshold
+                else None,
+                sensor.id,
             )
         return found
 

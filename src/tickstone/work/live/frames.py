@@ -14,19 +14,26 @@ import numpy.typing as npt
 
 from tickstone.core.chain import Chain, Step
 from tickstone.core.signal import FloatArray, Signal, StatusArray
+from tickstone.core.stages.stop_threshold import StopThreshold
 from tickstone.core.status import Status
 from tickstone.work.live.ring import Ring, Stretch
 
-CONTEXT_SAMPLES = 400
+FIRST_CONTEXT_SAMPLES = 256
+"""How far before a picture its chains look at first; farther when a stage asks for it."""
 MOST_POINTS = 2_000
 
 
 @dataclass(frozen=True, slots=True)
 class LiveChain:
-    """The chain of a channel's sensor. scale: µs in one unit of the channel."""
+    """The chain of a channel's sensor, to a distance. scale: µs in one unit of the channel.
+
+    decision: the stage that decides on it, if a threshold is set. sensor_id: whose chain it is.
+    """
 
     chain: Chain
     scale: float
+    decision: StopThreshold | None = None
+    sensor_id: int = 0
 
     def signal(self, stretch: Stretch, channel: int) -> Signal:
         """A channel as the chain takes it: s and µs."""
@@ -36,6 +43,37 @@ class LiveChain:
             "µs",
             stretch.status[channel].copy(),
         )
+
+    def apply(self, ring: Ring, channel: int, stretch: Stretch) -> Signal:
+        """What the whole line gives over a stretch of it.
+
+        Stages that look back are given as much before it as they ask for and the ring still holds.
+        """
+        last = stretch.first + len(stretch)
+        reach = FIRST_CONTEXT_SAMPLES
+        while True:
+            context = ring.between(stretch.first - reach, last)
+            if context.first > stretch.first:  # the ring has moved on meanwhile
+                context = stretch
+            before = max(0, stretch.first - context.first)
+            signal = self.signal(context, channel)
+            is_all = context.first > stretch.first - reach
+            if is_all or self.chain.is_settled(signal.between(0, before + 1)):
+                return self.chain.apply(signal).between(before, len(context))
+            reach *= 16
+
+    def explain_last(self, ring: Ring, channel: int) -> tuple[Step, ...]:
+        """The working of the newest sample, and what is decided on it."""
+        whole = Chain((*self.chain.stages, self.decision)) if self.decision else self.chain
+        reach = FIRST_CONTEXT_SAMPLES
+        while True:
+            context = ring.since(ring.total - reach)
+            if len(context) == 0:
+                return ()
+            signal = self.signal(context, channel)
+            if len(context) < reach or whole.is_settled(signal):
+                return whole.explain(signal, len(context) - 1)
+            reach *= 16
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,23 +128,19 @@ class Painter:
             start_us = max(horizon_us, self._drawn_to // width_us * width_us)
         first = ring.first_at_or_after(start_us)
         skipped = max(0, first - self._next)
-        with_context = ring.since(max(0, first - CONTEXT_SAMPLES))
-        begin = min(len(with_context), max(0, first - with_context.first))
-        drawn, places = _buckets(with_context.time_us, begin, start_us, width_us)
-        raw = [
-            _trace(with_context.values[c], with_context.status[c], places)
-            for c in range(ring.channels)
-        ]
+        fresh = ring.since(first)
+        drawn, places = _buckets(fresh.time_us, start_us, width_us)
+        raw = [_trace(fresh.values[c], fresh.status[c], places) for c in range(ring.channels)]
         chained = {
             channel: _trace(signal.values, signal.status, places)
             for channel, signal in (
-                (channel, live.chain.apply(live.signal(with_context, channel)))
+                (channel, live.apply(ring, channel, fresh))
                 for channel, live in chains.items()
                 if channel < ring.channels
             )
         }
-        self._next = ring.total
-        self._drawn_to = int(with_context.time_us[-1])
+        self._next = fresh.first + len(fresh)
+        self._drawn_to = int(fresh.time_us[-1])
         return Frame(
             from_s=start_us / 1e6,
             time_s=np.round(drawn / 1e6, 6).tolist(),
@@ -114,35 +148,30 @@ class Painter:
             chained=chained,
             newest=[
                 (
-                    None
-                    if math.isnan(with_context.values[c, -1])
-                    else float(with_context.values[c, -1]),
-                    int(with_context.status[c, -1]),
+                    None if math.isnan(fresh.values[c, -1]) else float(fresh.values[c, -1]),
+                    int(fresh.status[c, -1]),
                 )
                 for c in range(ring.channels)
             ],
-            arrived_us=int(with_context.host_us[-1]),
-            samples=ring.total,
+            arrived_us=int(fresh.host_us[-1]),
+            samples=self._next,
             skipped=skipped,
         )
 
 
 def working_of(ring: Ring, channel: int, live: LiveChain) -> tuple[Step, ...]:
     """The working of the newest sample of a channel."""
-    stretch = ring.since(max(0, ring.total - CONTEXT_SAMPLES))
-    if len(stretch) == 0 or channel >= ring.channels:
-        return ()
-    return live.chain.explain(live.signal(stretch, channel), len(stretch) - 1)
+    return live.explain_last(ring, channel) if channel < ring.channels else ()
 
 
 Places = tuple[npt.NDArray[np.intp], npt.NDArray[np.intp], bool]
 
 
 def _buckets(
-    time_us: npt.NDArray[np.int64], begin: int, start_us: int, width_us: int
+    time_us: npt.NDArray[np.int64], start_us: int, width_us: int
 ) -> tuple[npt.NDArray[np.float64], Places]:
     """Times to draw at, and where each bucket begins and ends. Thinned only when it has to be."""
-    begin = max(begin, int(np.searchsorted(time_us, start_us)))
+    begin = int(np.searchsorted(time_us, start_us))
     count = len(time_us) - begin
     buckets = time_us[begin:] // width_us
     starts = begin + np.concatenate(([0], np.flatnonzero(np.diff(buckets)) + 1)).astype(np.intp)
@@ -154,8 +183,11 @@ def _buckets(
         return time_us[places].astype(np.float64), (places, places + 1, False)
     starts = starts[-MOST_POINTS // 2 :]
     ends = np.append(starts[1:], len(time_us)).astype(np.intp)
-    times = np.repeat(time_us[starts].astype(np.float64), 2)
-    times[1::2] += width_us / 2
+    # Both points of a column stand within it, wherever its first sample does: so they never lie
+    # beyond the beginning of the next picture.
+    columns = time_us[starts] // width_us
+    times = np.repeat(np.maximum(columns * width_us, start_us).astype(np.float64), 2)
+    times[1::2] = (times[0::2] + (columns + 1) * width_us) / 2
     return times, (starts, ends, True)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import logging
 import time
 from collections import deque
 from collections.abc import Callable, Iterator
@@ -16,6 +17,7 @@ from tickstone.core.blocks import Block
 from tickstone.core.lines.reader import JudgedLine, LineReader, Row
 from tickstone.core.lines.shape import LineShape, learn_shape
 from tickstone.core.lines.splitter import LineSplitter, RawLine
+from tickstone.core.lines.tearing import Tearing
 from tickstone.core.lines.tokens import Manner
 from tickstone.link.pump import Piece, Pump, now_us
 from tickstone.link.source import LineLostError, PortError, Source
@@ -27,6 +29,8 @@ State = Literal["live", "lost", "ended"]
 SETTLE_AFTER_S = 1.2
 REOPEN_EVERY_S = 0.2
 KEPT_LINES = 400
+MOST_SLIPS = 5
+"""After so many errors of our own a line is closed instead of begun anew."""
 _CLOCKS_APART_US = 400_000
 _RATE_OVER_S = 2.0
 _SILENCE_S = 0.5
@@ -60,6 +64,7 @@ class Counters:
     bad: int = 0
     text: int = 0
     missing: int = 0
+    never_came: int = 0
     lost: int = 0
 
 
@@ -91,7 +96,10 @@ class LiveLine:
         self._pump = Pump(source)
         self.when_learnt: Callable[[LineShape], None] = lambda shape: None
         self._splitter = LineSplitter(source.byte_us)
+        self._settle_shape = settle_shape
         self._reader = LineReader(settle_shape=settle_shape)
+        self._slips = 0
+        self._tearing = Tearing()
         self._shape: LineShape | None = None
         self._closing = Event()
         self._lock = RLock()
@@ -222,30 +230,73 @@ class LiveLine:
     def _run(self) -> None:
         while not self._closing.is_set():
             try:
-                pieces = self._pump.take()
-            except LineLostError as error:
-                if not self._lost(str(error)):
+                if not self._turn():
                     return
-                continue
-            if pieces:
-                self._quiet_since = time.monotonic()
-                self.counters.bytes += sum(len(piece.data) for piece in pieces)
-                with self._lock:
-                    self._take_in(*self._reader.feed(self._lines_in(pieces)))
-            elif self._shape is None and time.monotonic() - self._quiet_since > SETTLE_AFTER_S:
-                with self._lock:
-                    self._take_in(*self._reader.settle())
+            except Exception as error:  # whatever it is: a thread that ended would be silence
+                logging.getLogger(__name__).exception("a line could not be understood")
+                if not self._began_anew(error):
+                    return
+
+    def _turn(self) -> bool:
+        """Take what came; false when nothing will come any more."""
+        try:
+            pieces = self._pump.take()
+        except LineLostError as error:
+            return self._lost(str(error))
+        if pieces:
+            self._quiet_since = time.monotonic()
+            self.counters.bytes += sum(len(piece.data) for piece in pieces)
+            with self._lock:
+                self._take_in(*self._reader.feed(self._lines_in(pieces)))
+        elif self._shape is None and time.monotonic() - self._quiet_since > SETTLE_AFTER_S:
+            with self._lock:
+                self._take_in(*self._reader.settle())
+        elif time.monotonic() - self._quiet_since > SETTLE_AFTER_S:
+            with self._lock:
+                self._count(self._tearing.rest())
+        return True
+
+    def _began_anew(self, error: Exception) -> bool:
+        """After an error of our own: read on with an empty mind, or close when it comes again."""
+        self._slips += 1
+        if self._slips > MOST_SLIPS:
+            self._pump.close()
+            self.state = "ended"
+            self.trouble = (
+                f"Tick Stone slipped over what this line says, again and again "
+                f"({type(error).__name__}), and closed it. What was recorded is safe."
+            )
+            self._changed()
+            return False
+        self.trouble = (
+            f"Tick Stone slipped over what this line said ({type(error).__name__}); it lost what "
+            "came with it and reads on."
+        )
+        with self._lock:
+            self._reader = LineReader(settle_shape=self._settle_shape)
+            if self.recorder is not None:
+                # What is recorded keeps its shape.
+                self._reader.shape, self._reader.learns_again = self._shape, False
+                self.recorder.note_gap(self._last_us, self._last_us, "Tick Stone slipped here")
+        self._changed()
+        return True
 
     def _lines_in(self, pieces: list[Piece]) -> Iterator[RawLine]:
-        return itertools.chain.from_iterable(
-            self._splitter.feed(piece.data, piece.at_us) for piece in pieces
-        )
+        return itertools.chain.from_iterable(self._lines_of(piece) for piece in pieces)
+
+    def _lines_of(self, piece: Piece) -> Iterator[RawLine]:
+        if piece.is_torn:
+            self._splitter.tear()
+        yield from self._splitter.feed(piece.data, piece.at_us)
+        if piece.is_torn:
+            self._splitter.tear()
 
     def _lost(self, why: str) -> bool:
         """The line is gone: keep the half line, wait for it to come back. False when it cannot."""
         with self._lock:
             self._take_in(*self._reader.feed(self._splitter.rest(now_us())))
             self._take_in(*self._reader.settle())
+            self._count(self._tearing.rest())
         self._pump.close()
         self.state = "ended" if self.place.again is None else "lost"
         self.trouble = why
@@ -264,12 +315,22 @@ class LiveLine:
         return False
 
     def _take_in(self, rows: list[Row], judged: list[JudgedLine]) -> None:
-        if self._reader.shape is not None and self._reader.shape is not self._shape:
-            self._take_shape(self._reader.shape)
-            self.when_learnt(self._reader.shape)
+        """Keep what was read, each row with the shape it was read with."""
+        judged, missing = self._tearing.sort(rows, judged)
         self._count(judged)
-        if rows:
-            self._keep(rows)
+        first = 0
+        for _, group in itertools.groupby(rows, key=lambda row: id(row.shape)):
+            alike = list(group)
+            self._learnt(alike[0].shape)
+            self._keep(alike, missing[first : first + len(alike)])
+            first += len(alike)
+        if self._reader.shape is not None:
+            self._learnt(self._reader.shape)
+
+    def _learnt(self, shape: LineShape) -> None:
+        if shape is not self._shape:
+            self._take_shape(shape)
+            self.when_learnt(shape)
 
     def _take_shape(self, shape: LineShape) -> None:
         is_same_width = self._shape is not None and len(self._shape.channels) == len(shape.channels)
@@ -293,12 +354,14 @@ class LiveLine:
             if aside:
                 self.recorder.put_aside(aside)
 
-    def _keep(self, rows: list[Row]) -> None:
+    def _keep(self, rows: list[Row], missing: list[int]) -> None:
         assert self._shape is not None
         assert self.ring is not None
         count, width = len(rows), len(self._shape.channels)
         host_us = np.fromiter((row.host_us for row in rows), np.int64, count)
+        before_us = self._last_us
         time_us = self._on_axis(rows)
+        self._note_missing_lines(missing, time_us, before_us)
         values = np.array([row.values for row in rows], dtype=np.float64).reshape(count, width).T
         status = np.zeros((width, count), dtype=np.uint8)
         for index, row in enumerate(rows):
@@ -319,6 +382,15 @@ class LiveLine:
                 host_us,
             )
             self.recorder.append(block)
+
+    def _note_missing_lines(self, missing: list[int], time_us: np.ndarray, before_us: int) -> None:
+        """Lines that never came, or only torn: a gap of the take, with how many there were."""
+        for n, count in enumerate(missing):
+            if count and self.recorder is not None:
+                start = before_us if n == 0 else int(time_us[n - 1])
+                lines = "line" if count == 1 else "lines"
+                self.recorder.note_gap(start, int(time_us[n]), f"{count} {lines} never came")
+            self.counters.never_came += count
 
     def _on_axis(self, rows: list[Row]) -> np.ndarray:
         """Times on one axis that starts when the line was opened and never runs back.

@@ -2,6 +2,10 @@
 
 When the database is away it keeps what arrives and tries again, so that only the server's own death
 can lose anything, and then no more than what came since the last write.
+
+What is written at once is an *attempt*, with a number. The take holds the number of the attempt
+that was committed last, in the same transaction; so after a commit whose answer never came the take
+itself says whether it happened, and nothing is written twice or forgotten unwritten.
 """
 
 from __future__ import annotations
@@ -11,15 +15,28 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
 
-from sqlalchemy import Engine, func, select
-from sqlalchemy.exc import DBAPIError, OperationalError
+from sqlalchemy import Engine
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from tickstone.core.blocks import Block
-from tickstone.store.models import BadLineChunk, Take, TakeChunk
+from tickstone.store.database import is_disk_full
+from tickstone.store.models import Take
 from tickstone.store.takes import TakeWriter, compact
 
-WRITE_EVERY_S = 0.5
+WRITE_EVERY_S = 0.4
+_GIVE_UP_AFTER_S = 45.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Attempt:
+    """What is written in one transaction, or tried again as it is. number: counted from 1."""
+
+    number: int
+    blocks: tuple[Block, ...]
+    bad: tuple[tuple[int, str, str], ...]
+    gaps: tuple[dict[str, object], ...]
+    is_last: bool
 
 
 @dataclass(slots=True)
@@ -46,8 +63,9 @@ class Recorder:
     _blocks: list[Block] = field(default_factory=list)
     _bad: list[tuple[int, str, str]] = field(default_factory=list)
     _gaps: list[dict[str, object]] = field(default_factory=list)
-    _sequence: int = 0
-    _bad_sequence: int = 0
+    _sequences: tuple[int, int] = (0, 0)
+    _attempt: _Attempt | None = None
+    _attempts: int = 0
     _lock: Lock = field(default_factory=Lock)
     _stop: Event = field(default_factory=Event)
     _thread: Thread | None = None
@@ -82,86 +100,82 @@ class Recorder:
         if self._thread is not None:
             self._thread.join(timeout=60.0)
 
+    def write(self, is_last: bool = False) -> bool:
+        """Write all that waits; false when the store is away, and then it waits on.
+
+        Called by the recorder's own thread. is_last: close the take with it.
+        """
+        while True:
+            if self._attempt is None:
+                self._attempt = self._next_attempt(is_last)
+                if self._attempt is None:
+                    return True
+            attempt = self._attempt
+            try:
+                self._commit(attempt)
+            except Exception as error:  # whatever it is, what arrived stays and is tried again
+                self.trouble = _words_for(error)
+                return False
+            self.trouble = ""
+            self._forget(attempt)
+            self._attempt = None
+            if attempt.is_last or not is_last:
+                return True
+
     def _run(self) -> None:
-        while not self._stop.wait(WRITE_EVERY_S):
-            self._try_to_write()
-        give_up_at = time.monotonic() + 45.0
-        while not self._try_to_write(is_last=True) and time.monotonic() < give_up_at:
+        # From begin to begin, so that a slow disk does not add its time to what a kill costs.
+        next_at = time.monotonic() + WRITE_EVERY_S
+        while not self._stop.wait(max(0.0, next_at - time.monotonic())):
+            next_at = time.monotonic() + WRITE_EVERY_S
+            self.write()
+        give_up_at = time.monotonic() + _GIVE_UP_AFTER_S
+        while not self.write(is_last=True):
+            if time.monotonic() > give_up_at:
+                return
             time.sleep(WRITE_EVERY_S)
+        self._finish()
 
-    def _try_to_write(self, is_last: bool = False) -> bool:
+    def _next_attempt(self, is_last: bool) -> _Attempt | None:
         with self._lock:
-            blocks, bad, gaps = list(self._blocks), list(self._bad), list(self._gaps)
-        if not blocks and not bad and not gaps and not is_last:
-            return True
-        try:
-            with Session(self.engine) as session:
-                if self.trouble and self._is_written_already(session):
-                    self._forget(blocks, bad, gaps)
-                    self.trouble = ""
-                    return self._try_to_write(is_last)
-                self._write(session, blocks, bad, gaps, is_last)
-        except (OperationalError, DBAPIError, OSError) as error:
-            self.trouble = (
-                "The database cannot be reached; what arrives is kept here and written when it "
-                f"is back ({type(error).__name__})."
+            if not (self._blocks or self._bad or self._gaps or is_last):
+                return None
+            self._attempts += 1
+            return _Attempt(
+                self._attempts, tuple(self._blocks), tuple(self._bad), tuple(self._gaps), is_last
             )
-            return False
-        self.trouble = ""
-        self._forget(blocks, bad, gaps)
-        if is_last:
-            self._finish()
-        return True
 
-    def _write(
-        self,
-        session: Session,
-        blocks: list[Block],
-        bad: list[tuple[int, str, str]],
-        gaps: list[dict[str, object]],
-        is_last: bool,
-    ) -> None:
-        take = session.get_one(Take, self.take_id)
-        writer = TakeWriter(session, take, self._sequence, self._bad_sequence)
-        for block in blocks:
-            writer.append(block)
-        writer.put_aside(bad)
-        writer.flush()
-        if gaps:
-            take.gaps = [*take.gaps, *gaps]
-        take.jitter_us = self.jitter_us()
-        if is_last:
-            take.state = "whole"
-            self.when_whole(session, take)
-        session.commit()
-        self._sequence, self._bad_sequence = writer.next_sequences
-        self.written_samples = take.samples
+    def _commit(self, attempt: _Attempt) -> None:
+        """Write an attempt unless the take says that it is there already."""
+        with Session(self.engine) as session:
+            # Waits for an earlier transaction of ours that has not ended yet.
+            take = session.get_one(Take, self.take_id, with_for_update=True)
+            writer = TakeWriter(session, take, *self._sequences)
+            if take.attempts < attempt.number:
+                for block in attempt.blocks:
+                    writer.append(block)
+                writer.put_aside(attempt.bad)
+                writer.flush()
+                take.gaps = [*take.gaps, *attempt.gaps]
+                take.jitter_us = self.jitter_us()
+                take.attempts = attempt.number
+                if attempt.is_last:
+                    take.state = "whole"
+                    self.when_whole(session, take)
+                session.flush()
+                sequences = writer.next_sequences
+            else:
+                sequences = writer.sequences_in_store()
+            written = take.samples
+            session.commit()
+        # From here on nothing is asked of the store: the attempt is kept, whatever happens now.
+        self._sequences = sequences
+        self.written_samples = written
 
-    def _is_written_already(self, session: Session) -> bool:
-        """Whether a write whose end was never heard of did arrive."""
-        last = session.scalar(
-            select(func.max(TakeChunk.sequence)).where(TakeChunk.take_id == self.take_id)
-        )
-        last_bad = session.scalar(
-            select(func.max(BadLineChunk.sequence)).where(BadLineChunk.take_id == self.take_id)
-        )
-        sequence = -1 if last is None else int(last)
-        bad_sequence = -1 if last_bad is None else int(last_bad)
-        written = sequence >= self._sequence or bad_sequence >= self._bad_sequence
-        if written:
-            self._sequence, self._bad_sequence = sequence + 1, bad_sequence + 1
-        return written
-
-    def _forget(
-        self,
-        blocks: list[Block],
-        bad: list[tuple[int, str, str]],
-        gaps: list[dict[str, object]],
-    ) -> None:
+    def _forget(self, attempt: _Attempt) -> None:
         with self._lock:
-            del self._blocks[: len(blocks)]
-            del self._bad[: len(bad)]
-            del self._gaps[: len(gaps)]
+            del self._blocks[: len(attempt.blocks)]
+            del self._bad[: len(attempt.bad)]
+            del self._gaps[: len(attempt.gaps)]
 
     def _finish(self) -> None:
         """Put the short chunks together; when that fails the take is whole all the same."""
@@ -172,7 +186,19 @@ class Recorder:
                 session.commit()
                 self.when_put_together(session, take)
                 session.commit()
-        except (OperationalError, DBAPIError, OSError):
+        except (SQLAlchemyError, OSError):
             pass
         finally:
             self.is_done = True
+
+
+def _words_for(error: Exception) -> str:
+    if is_disk_full(error):
+        return "The disk is full: make room. What arrives is kept here and written when there is."
+    why = type(error).__name__
+    if isinstance(error, SQLAlchemyError | OSError):
+        return (
+            "The database cannot be reached; what arrives is kept here and written when it is back "
+            f"({why})."
+        )
+    return f"What arrives could not be written ({why}: {error!s:.80}); it is kept and tried again."

@@ -63,15 +63,23 @@ class Ring:
         ([2, 3, 4, 5], 2)
         """
         with self._lock:
-            first = max(first, self.total - self._capacity, self.total - most, 0)
-            places = np.arange(first, self.total) % self._capacity
-            return Stretch(
-                first,
-                self._time[places],
-                self._host[places],
-                self._values[:, places],
-                self._status[:, places],
-            )
+            return self._between(max(first, self.total - most), self.total)
+
+    def between(self, first: int, last: int) -> Stretch:
+        """Of the samples first, first + 1, …, last − 1 those that are still here."""
+        with self._lock:
+            return self._between(first, min(last, self.total))
+
+    def _between(self, first: int, last: int) -> Stretch:
+        first = min(max(first, self.total - self._capacity, 0), max(last, 0))
+        places = np.arange(first, last) % self._capacity
+        return Stretch(
+            first,
+            self._time[places],
+            self._host[places],
+            self._values[:, places],
+            self._status[:, places],
+        )
 
     def first_at_or_after(self, time_us: int) -> int:
         """The number of the first sample here at this time or later. Copies nothing."""

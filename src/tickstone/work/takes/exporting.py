@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from typing import Any, BinaryIO
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tickstone.core.blocks import Block
+from tickstone.formats.takes import format_named
 from tickstone.formats.takes.header import ChannelInfo, TakeFormat, TakeHeader, UnwritableError
 from tickstone.store.models import Mark, Recording, Sensor, Take, TakeMark
-from tickstone.store.takes import read_blocks, read_buckets
+from tickstone.store.takes import Samples, read_blocks, read_buckets
+from tickstone.work.takes.channel import ChannelChain
+from tickstone.work.takes.window import read_window
+
+_ROWS_AT_ONCE = 100_000
 
 
 def header_of(session: Session, take: Take) -> TakeHeader:
@@ -112,3 +119,55 @@ def export_take(
             Block(b.time_us, [b.values[channel]], [b.status[channel]], b.host_us) for b in blocks
         )
     form.write(header, blocks, out)
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A channel as it is drawn: raw, or after a stage of its chain."""
+
+    number: int
+    channel: ChannelChain
+    stage: str
+
+
+def export_as_drawn(
+    session: Session,
+    take: Take,
+    drawn: Sequence[Drawn],
+    window_s: tuple[float, float],
+    out: BinaryIO,
+) -> None:
+    """Write what a plot shows, every sample of it, as CSV. window_s: both edges inclusive, s.
+
+    Raises ValueError for an unknown stage.
+    """
+    chains = [one.channel.until(one.stage) for one in drawn]
+    origin = take.first_time_us
+    first, last = (origin + round(edge * 1e6) for edge in window_s)
+    first, last = max(first, origin), min(last, take.last_time_us)
+
+    def window(from_us: int, to_us: int) -> list[tuple[Samples, str]]:
+        return [
+            read_window(session, take, one.number, one.channel, chain, from_us, to_us)
+            for one, chain in zip(drawn, chains, strict=True)
+        ]
+
+    def blocks() -> Iterator[Block]:
+        step_us = max(1, (take.last_time_us - origin) // max(1, take.samples))
+        for from_us in range(first, last + 1, _ROWS_AT_ONCE * step_us):
+            to_us = min(last, from_us + _ROWS_AT_ONCE * step_us - 1)
+            read = [samples for samples, _ in window(from_us, to_us)]
+            if len(read[0].time_us):
+                yield Block(
+                    read[0].time_us - first, [s.values for s in read], [s.status for s in read]
+                )
+
+    names = [take.channels[one.number]["name"] for one in drawn]
+    header = TakeHeader(
+        take.name,
+        tuple(
+            ChannelInfo(f"{name} after {one.stage}" if one.stage else name, unit, "number")
+            for name, one, (_, unit) in zip(names, drawn, window(first, first), strict=True)
+        ),
+    )
+    format_named("csv").write(header, blocks(), out)

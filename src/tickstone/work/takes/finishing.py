@@ -74,9 +74,16 @@ def _move_marks(session: Session, take: Take, recording: Recording) -> None:
 
 
 def close_what_was_cut(session: Session) -> list[Take]:
-    """At the start of a server: close the takes an ended one left open."""
+    """At the start of a server: close the takes an ended one left open.
+
+    In one transaction with the recordings they get, so that a server killed on the way leaves them
+    open, for the next one to close.
+    """
     takes = close_cut_takes(session)
     for take in takes:
-        finish_take(session, take)
+        give_recordings(session, take)
     session.commit()
+    for take in takes:
+        overviews_ahead(session, take)
+        session.commit()
     return takes

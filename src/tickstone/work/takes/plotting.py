@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -10,15 +10,15 @@ import numpy.typing as npt
 from sqlalchemy.orm import Session
 
 from tickstone.core.chain import Chain
+from tickstone.core.pauses import pauses_after
 from tickstone.core.signal import FloatArray
 from tickstone.core.status import Status
 from tickstone.store.columns import Overview
 from tickstone.store.models import Take
-from tickstone.store.takes import Buckets, Samples, read_samples, samples_between
+from tickstone.store.takes import Buckets, Samples, samples_between
 from tickstone.work.takes.channel import ChannelChain
 from tickstone.work.takes.overviews import MOST_SAMPLES_READ, OverviewCache, overview
-
-_CONTEXT_S = 5.0
+from tickstone.work.takes.window import read_window
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +36,8 @@ class Series:
     flag: npt.NDArray[np.integer[Any]]
     samples: int
     is_thinned: bool
+    pauses: tuple[tuple[float, float], ...] = ()
+    """Where nothing came, s; the drawn line is broken there."""
 
 
 SOME_FLAGGED = 255
@@ -57,34 +59,46 @@ def draw(
     from_us, to_us = (origin + round(edge * 1e6) for edge in window_s)
     count = samples_between(session, take.id, from_us, to_us)
     if count <= MOST_SAMPLES_READ:
-        samples, unit = _window(session, take, number, channel, chain, from_us, to_us)
-        return _from_samples(samples, origin, points, unit)
-    buckets = overview(session, cache, take, number, channel, stage)
-    unit = channel.unit if chain is None else _unit_after(chain, channel)
-    return _from_buckets(buckets, origin, from_us, to_us, points, unit, count)
+        samples, unit = read_window(session, take, number, channel, chain, from_us, to_us)
+        series = _from_samples(samples, origin, points, unit)
+        time_s = (samples.time_us - origin) / 1e6
+    else:
+        buckets = overview(session, cache, take, number, channel, stage)
+        unit = channel.unit if chain is None else _unit_after(chain, channel)
+        series = _from_buckets(buckets, origin, from_us, to_us, points, unit, count)
+        time_s = series.time_s
+    return _broken(series, _pauses(take, time_s))
 
 
-def _window(
-    session: Session,
-    take: Take,
-    number: int,
-    channel: ChannelChain,
-    chain: Chain | None,
-    from_us: int,
-    to_us: int,
-) -> tuple[Samples, str]:
-    """A window's samples, with a little before it for stages that look back."""
-    if chain is None:
-        # A sample beyond either end, so that the line leaves the screen where it should.
-        samples = read_samples(session, take.id, number, from_us, to_us)
-        return samples, channel.unit
-    lead_us = from_us - round(_CONTEXT_S * 1e6)
-    samples = read_samples(session, take.id, number, lead_us, to_us)
-    signal = chain.apply(channel.signal(samples, take.first_time_us))
-    first = int(np.searchsorted(samples.time_us, from_us))
-    return (
-        Samples(samples.time_us[first:], signal.values[first:], signal.status[first:]),
-        signal.unit,
+def _pauses(take: Take, time_s: FloatArray) -> list[tuple[float, float]]:
+    """The gaps that are known of, and those the times show by themselves."""
+    if len(time_s) == 0:
+        return []
+    known = [
+        ((gap["from_us"] - take.first_time_us) / 1e6, (gap["to_us"] - take.first_time_us) / 1e6)
+        for gap in take.gaps
+    ]
+    seen = [(float(time_s[n]), float(time_s[n + 1])) for n in pauses_after(time_s)]
+    inside = [one for one in known if one[1] >= time_s[0] and one[0] <= time_s[-1]]
+    return sorted({*inside, *(one for one in seen if not any(_touch(one, k) for k in inside))})
+
+
+def _touch(one: tuple[float, float], other: tuple[float, float]) -> bool:
+    return one[0] <= other[1] and other[0] <= one[1]
+
+
+def _broken(series: Series, pauses: list[tuple[float, float]]) -> Series:
+    """The series with a point without a value inside each pause, so that no line crosses it."""
+    if not pauses or len(series.time_s) == 0:
+        return series
+    middles = np.array([(start + end) / 2.0 for start, end in pauses])
+    places = np.searchsorted(series.time_s, middles)
+    return replace(
+        series,
+        time_s=np.insert(series.time_s, places, middles),
+        low=np.insert(series.low, places, np.nan),
+        high=np.insert(series.high, places, np.nan),
+        pauses=tuple(pauses),
     )
 
 

@@ -1,0 +1,19 @@
+"""A take being recorded says which write was committed last"""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0005"
+down_revision = "0004"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    op.add_column(
+        "take", sa.Column("attempts", sa.BigInteger(), nullable=False, server_default="0")
+    )
+
+
+def downgrade() -> None:
+    op.drop_column("take", "attempts")
