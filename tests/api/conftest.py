@@ -10,11 +10,10 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
-from sqlalchemy.orm import Session
 
+from tests.conftest import copied_engine
 from tickstone.api.app import make_app
 from tickstone.demo.logs import FRONT_RULER, log_path
-from tickstone.demo.rigs import plant_demo
 
 RULER = log_path(FRONT_RULER).read_bytes()
 READ_RULER = {
@@ -33,12 +32,26 @@ READ_RULER = {
 
 
 @pytest.fixture
-def client(engine: Engine, tmp_path: Path) -> Iterator[TestClient]:
-    with Session(engine) as session:
-        plant_demo(session)
-    app = make_app(engine, tmp_path)
-    with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as client:
+def client(planted_engine: Engine, tmp_path: Path) -> Iterator[TestClient]:
+    with _client(planted_engine, tmp_path) as client:
         yield client
+
+
+@pytest.fixture(scope="module")
+def asker(
+    cluster_url: str, planted_template: str, tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[TestClient]:
+    """For what is refused or only read: nothing changes, so one store serves a whole module."""
+    with (
+        copied_engine(cluster_url, planted_template) as engine,
+        _client(engine, tmp_path_factory.mktemp("asker")) as client,
+    ):
+        yield client
+
+
+def _client(engine: Engine, folder: Path) -> TestClient:
+    app = make_app(engine, folder)
+    return TestClient(app, base_url="http://localhost", raise_server_exceptions=False)
 
 
 BringIn = Callable[..., dict[str, Any]]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import concurrent.futures
+import errno
 import json
 
 import pytest
@@ -42,22 +43,22 @@ REQUESTS = [
 
 @pytest.mark.parametrize(("method", "path", "body", "field"), REQUESTS)
 def test_a_bad_field_is_named(
-    client: TestClient, method: str, path: str, body: dict, field: str
+    asker: TestClient, method: str, path: str, body: dict, field: str
 ) -> None:
-    before = client.get("/api/rigs/1").json()
-    answer = client.request(method, path, json=body)
+    before = asker.get("/api/rigs/1").json()
+    answer = asker.request(method, path, json=body)
     assert answer.status_code == 422, answer.text
     assert answer.headers["content-type"] == "application/problem+json"
     problem = answer.json()
     assert field in [one["field"] for one in problem["fields"]]
     assert problem["detail"]
     assert problem["kept"] == "Nothing was changed."
-    assert client.get("/api/rigs/1").json() == before
+    assert asker.get("/api/rigs/1").json() == before
 
 
 @pytest.mark.parametrize("text", ['{"air": {"temperature_c": NaN}}', '{"air": 1e999}', "{", "[]"])
-def test_broken_json_is_refused(client: TestClient, text: str) -> None:
-    answer = client.patch("/api/rigs/1", content=text, headers={"content-type": "application/json"})
+def test_broken_json_is_refused(asker: TestClient, text: str) -> None:
+    answer = asker.patch("/api/rigs/1", content=text, headers={"content-type": "application/json"})
     assert answer.status_code == 422
     assert answer.headers["content-type"] == "application/problem+json"
 
@@ -67,15 +68,15 @@ def test_broken_json_is_refused(client: TestClient, text: str) -> None:
     ["/api/rigs/99", "/api/sensors/0", "/api/recordings/99999999999999999999", "/api/nowhere",
      "/api/imports/nothing", "/api/examples/..%2f..%2fetc%2fpasswd", "/api/marks/abc"],
 )  # fmt: skip
-def test_what_is_not_there_is_said(client: TestClient, path: str) -> None:
-    answer = client.get(path)
+def test_what_is_not_there_is_said(asker: TestClient, path: str) -> None:
+    answer = asker.get(path)
     assert answer.status_code in (404, 405, 422)
     assert answer.headers["content-type"] == "application/problem+json"
 
 
-def test_a_sensor_without_a_bench_says_so(client: TestClient) -> None:
+def test_a_sensor_without_a_bench_says_so(asker: TestClient) -> None:
     body = {"speed_m_per_s": 1, "deceleration_m_per_s2": 1}
-    answer = client.post("/api/sensors/4/stopping", json=body)
+    answer = asker.post("/api/sensors/4/stopping", json=body)
     assert answer.status_code == 422
     assert "Hall switch" in answer.json()["detail"]
 
@@ -150,23 +151,83 @@ def test_another_shape_can_be_asked_for(client: TestClient) -> None:
         ({"host": ""}, 421),
         ({"origin": "https://evil.example"}, 403),
         ({"origin": "null"}, 403),
-        ({"origin": "http://localhost:8040"}, 200),
+        ({"origin": "http://localhost"}, 200),
+        ({"origin": "http://localhost:80"}, 200),
+        ({"origin": "http://localhost:8041"}, 403),
+        ({"origin": "https://localhost"}, 403),
+        ({"origin": "http://127.0.0.1"}, 403),
+        ({"origin": "http://localhost:99999"}, 403),
+        ({"host": "localhost:8040", "origin": "http://localhost:8040"}, 200),
+        ({"host": "localhost:8040", "origin": "http://localhost"}, 403),
     ],
 )
-def test_only_our_own_pages_may_ask(client: TestClient, headers: dict, status: int) -> None:
-    assert client.patch("/api/rigs/1", json={}, headers=headers).status_code == status
+def test_only_our_own_pages_may_ask(asker: TestClient, headers: dict, status: int) -> None:
+    answer = asker.patch("/api/rigs/1", json={}, headers=headers)
+    assert answer.status_code == status
+    for name in ("content-security-policy", "x-content-type-options", "referrer-policy"):
+        assert answer.headers[name], name
 
 
-def test_every_answer_carries_a_strict_policy(client: TestClient) -> None:
-    policy = client.get("/api/rigs").headers["content-security-policy"]
+def test_every_answer_carries_a_strict_policy(asker: TestClient) -> None:
+    policy = asker.get("/api/rigs").headers["content-security-policy"]
     assert "default-src 'self'" in policy
     assert "unsafe" not in policy
 
 
-def test_an_oversized_body_is_refused(client: TestClient) -> None:
+def test_an_oversized_body_is_refused(asker: TestClient) -> None:
     huge = json.dumps({"name": "x" * 2_000_000})
-    answer = client.post("/api/rigs", content=huge, headers={"content-type": "application/json"})
-    assert answer.status_code == 413
+    as_json = {"content-type": "application/json"}
+    assert asker.post("/api/rigs", content=huge, headers=as_json).status_code == 413
+    in_pieces = asker.post("/api/rigs", content=iter([huge.encode()] * 2), headers=as_json)
+    assert in_pieces.status_code == 413
+    assert "larger than" in in_pieces.json()["detail"]
+
+
+@pytest.mark.parametrize("text", [r"a\u0000b", r"\ud800", r"x\udc80"])
+@pytest.mark.parametrize(
+    ("path", "body"),
+    [
+        ("/api/rigs", '{"name": "%s"}'),
+        ("/api/rigs", '{"name": "x", "description": "%s"}'),
+        ("/api/rigs/1/sensors", '{"name": "x", "family": "%s"}'),
+        ("/api/sensors/1/sign-offs", '{"stage": "driven", "is_right": true, "note": "%s"}'),
+        ("/api/rigs/1/wiring/import", '{"text": "%s"}'),
+    ],
+)
+def test_what_no_text_holds_is_refused(asker: TestClient, path: str, body: str, text: str) -> None:
+    answer = asker.post(path, content=body % text, headers={"content-type": "application/json"})
+    assert answer.status_code == 422, answer.text
+
+
+def test_the_stopping_sum_stays_a_number_beyond_the_reach_of_the_ranger(asker: TestClient) -> None:
+    body = {"speed_m_per_s": 1, "speed_u": 100, "deceleration_m_per_s2": 56.6, "stop_m": 19.65}
+    answer = asker.post("/api/sensors/1/stopping", json=body)
+    assert answer.status_code == 200, answer.text
+    assert answer.json()["reading_u_m"] > 0
+    assert answer.json()["greatest_speed_m_per_s"] >= 0
+
+
+def test_a_ranger_that_can_read_nothing_has_no_stopping_sum_and_says_why(
+    client: TestClient,
+) -> None:
+    deaf = {"parameters": {"min_m": 3.0, "max_m": 4.0, "timeout_us": 2_000.0}}
+    assert client.patch("/api/sensors/1", json=deaf).status_code == 200
+    sum_of = {"speed_m_per_s": 1.0, "deceleration_m_per_s2": 1.0}
+    kept = {"stop_m": 0.5, "go_m": 0.6, "stopping": sum_of}
+    for path, body in (("stopping", sum_of), ("thresholds", kept)):
+        answer = client.post(f"/api/sensors/1/{path}", json=body)
+        assert answer.status_code == 422, answer.text
+        assert "its range, 3 to 4 m, and its echo timeout of 2 ms" in answer.json()["detail"]
+
+
+def test_a_full_disk_is_told_as_such(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    def no_room(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("tickstone.api.receiving._check_room", no_room)
+    answer = client.post("/api/imports", content=RULER)
+    assert answer.status_code == 507
+    assert "Make some" in answer.json()["detail"]
 
 
 @settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])

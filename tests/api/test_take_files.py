@@ -8,11 +8,14 @@ import zipfile
 from typing import Any
 
 import numpy as np
+import pandas
 import pytest
 from fastapi.testclient import TestClient
 from pyarrow import parquet
+from sqlalchemy import Engine, text
 
 from tests.board import wait_for
+from tickstone.core.wiring.netlist import MOST_DEVICES
 
 BRAMBLE = 1
 LOG = b"t_ms,front_us,left_us\n" + b"".join(
@@ -76,6 +79,28 @@ def test_out_and_in_again_is_the_same(client: TestClient, form: str) -> None:
     for left, right in zip(one, two, strict=True):
         assert left["low"] == right["low"]
         np.testing.assert_allclose(left["time_s"], right["time_s"], atol=1e-6)
+
+
+def test_what_is_drawn_opens_as_numbers_in_a_data_frame(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Written in pieces it is what the plot shows, to the last digit."""
+    monkeypatch.setattr("tickstone.work.takes.exporting._ROWS_AT_ONCE", 70)
+    take_id = brought_in(client)["take_id"]
+    window = {"from_s": 4.0, "to_s": 15.0}
+    drawn = [{"channel": 0, "stage": "median"}, {"channel": 1, "stage": ""}]
+    plot = client.post(
+        f"/api/takes/{take_id}/plot", json={"channels": drawn, "points": 8000, **window}
+    ).json()
+    out = client.get(f"/api/takes/{take_id}/drawn", params={"draw": ["0:median", "1:"], **window})
+    frame = pandas.read_csv(io.BytesIO(out.content))
+    assert list(frame.columns) == ["t_us", "front after median [m]", "left [µs]"]
+    assert [kind.kind in "if" for kind in frame.dtypes] == [True] * 3
+    for column, series in zip(frame.columns[1:], plot["series"], strict=True):
+        assert frame[column].tolist() == series["low"]
+    for bad in ("9:", "0:banana", "banana", "0:;", ":"):
+        refused = client.get(f"/api/takes/{take_id}/drawn", params={"draw": bad})
+        assert refused.status_code == 422, bad
 
 
 def test_every_format_and_what_a_take_does_not_fit(client: TestClient) -> None:
@@ -219,3 +244,85 @@ def test_a_selection_is_measured(client: TestClient) -> None:
         assert (
             client.post(f"/api/takes/{take}/selection", json={**body, **wrong}).status_code == 422
         )
+
+
+SPOILT = [
+    ("rig", "temperature_c", float("nan"), "NaN"),
+    ("rig", "temperature_c", 1e9, "temperature_c"),
+    ("rig", "name", "", "name"),
+    ("sensors", "fitting", {"facing_rad": 1e6}, "facing_rad"),
+    ("sensors", "parameters", {"median_n": 4}, "median"),
+    ("sensors", "parameters", {"min_m": 3.0, "max_m": 2.0}, "range"),
+    ("takes", "relative_humidity", 7.0, "relative_humidity"),
+    ("takes", "first_time_us", 2**63 - 1, "first_time_us"),
+    ("marks", "true_m", -1.0, "true_m"),
+    ("calibrations", "scale", 0.0, "scale"),
+    ("thresholds", "stop_m", 1e6, "stop_m"),
+    ("ticks", "measured_v", 1e9, "measured_v"),
+    ("ticks", "skipped_why", "x" * 500, "skipped_why"),
+]
+
+
+@pytest.fixture(scope="module")
+def archive(asker: TestClient) -> bytes:
+    """Bramble, whole."""
+    return asker.get(f"/api/rigs/{BRAMBLE}/archive").content
+
+
+@pytest.mark.parametrize(("section", "field", "value", "said"), SPOILT)
+def test_what_nobody_could_have_entered_does_not_come_in_by_an_archive(
+    asker: TestClient, archive: bytes, section: str, field: str, value: Any, said: str
+) -> None:
+    answer = asker.post("/api/archives", content=spoilt(archive, section, field, value))
+    assert answer.status_code == 422, answer.text
+    assert said in answer.json()["detail"]
+    assert [rig["name"] for rig in asker.get("/api/rigs").json()] == ["Bramble", "Pipit"]
+
+
+def spoilt(archive: bytes, section: str, field: str, value: Any) -> bytes:
+    """An archive with one field of the first row of a section changed."""
+    whole = zipfile.ZipFile(io.BytesIO(archive))
+    document = json.loads(whole.read("rig.json"))
+    rows = [document["rig"]] if section == "rig" else document[section]
+    assert rows, section
+    rows[0][field] = value
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as changed:
+        for name in whole.namelist():
+            data = json.dumps(document) if name == "rig.json" else whole.read(name)
+            changed.writestr(name, data)
+    return out.getvalue()
+
+
+def test_a_rig_takes_as_many_devices_as_a_wiring_and_no_more(client: TestClient) -> None:
+    rig = client.post("/api/rigs", json={"name": "Full", "board": "five_volt_8bit"}).json()["id"]
+    added = [
+        client.post(
+            f"/api/rigs/{rig}/sensors", json={"name": f"eye {n}", "family": "indicator_led"}
+        )
+        for n in range(MOST_DEVICES + 1)
+    ]
+    assert [answer.status_code for answer in added] == [201] * MOST_DEVICES + [409]
+    assert "Remove one first" in added[-1].json()["detail"]
+    first = added[0].json()["id"]
+    assert client.delete(f"/api/sensors/{first}").status_code == 204
+    assert client.post(
+        f"/api/rigs/{rig}/sensors", json={"name": "last", "family": "indicator_led"}
+    ).is_success
+    assert client.post(f"/api/sensors/{first}/restore").status_code == 409
+    assert len(client.get("/api/rigs").json()) == 3
+    assert client.get(f"/api/rigs/{rig}/wiring").status_code == 200
+
+
+def test_a_rig_that_does_not_hold_together_is_shown_as_such(
+    client: TestClient, planted_engine: Engine
+) -> None:
+    """However it came to be so: the others are there, and the bad one says why."""
+    with planted_engine.begin() as connection:
+        connection.execute(text("UPDATE rig SET temperature_c = 'NaN' WHERE id = 1"))
+    bramble, pipit = client.get("/api/rigs").json()
+    assert "temperature" in bramble["trouble"]
+    assert (pipit["trouble"], pipit["stones"] > 0) == ("", True)
+    assert "temperature" in client.get("/api/rigs/1").json()["trouble"]
+    mended = client.patch("/api/rigs/1", json={"air": {"temperature_c": 20}})
+    assert mended.json()["trouble"] == ""

@@ -45,10 +45,25 @@ def stone(client: TestClient, sensor: int) -> dict[str, Any]:
     return client.get(f"/api/sensors/{sensor}").json()["stones"][0]
 
 
-def sign(client: TestClient, rig: int = 2) -> Any:
+def do_by_hand(client: TestClient, rig: int = 2) -> None:
+    """What nobody can tick together: looked at one by one, and measured in the middle."""
+    for step in wiring(client, rig)["steps"]:
+        if step["is_complete"]:
+            continue
+        if step["is_by_hand"]:
+            how: dict[str, Any] = {"done": True, "seen": step["needs_second"]}
+        elif step["low_v"] is not None and step["measured_v"] is None:
+            how = {"measured_v": (step["low_v"] + step["high_v"]) / 2}
+        else:
+            continue
+        client.put(f"/api/rigs/{rig}/wiring/steps", json={"key": step["key"], **how})
+
+
+def sign(client: TestClient, rig: int = 2, **more: Any) -> Any:
+    do_by_hand(client, rig)
     return client.post(
         f"/api/rigs/{rig}/wiring/sign",
-        json={"wired_by": "Ada", "looked_by": "Ben", "rest": True},
+        json={"wired_by": "Ada", "looked_by": "Ben", "wires": True, **more},
     )
 
 
@@ -112,9 +127,47 @@ def test_signing_needs_two_people_no_error_and_the_list(client: TestClient) -> N
     assert "a check says no" in sign(client).json()["detail"].lower()
     client.post(f"{PIPIT}/repair", json={"key": "*"})
     early = client.post(f"{PIPIT}/sign", json={"wired_by": "Ada", "looked_by": "Ben"})
-    assert "steps are not done" in early.json()["detail"]
+    assert "steps are open" in early.json()["detail"]
     assert sign(client).status_code == 200
     assert wiring(client)["unsigned"] == 0
+    (signature,) = wiring(client)["signatures"]
+    assert signature["note"] == "wired by Ada, looked over by Ben"
+    assert signature["devices"] == [one["name"] for one in wiring(client)["devices"]]
+
+
+def test_what_only_a_person_can_vouch_for_is_never_ticked_with_others(client: TestClient) -> None:
+    client.post(f"{PIPIT}/repair", json={"key": "*"})
+    address = f"{PIPIT}/sign"
+    body = {"wired_by": "Ada", "looked_by": "Ben", "wires": True}
+    for open_step in ("off", "look:shorts", "power:on"):
+        do_by_hand(client)
+        client.put(f"{PIPIT}/steps", json={"key": open_step, "done": False})
+        refused = client.post(address, json=body)
+        assert refused.status_code == 422
+        assert "One step is not done" in refused.json()["detail"]
+    do_by_hand(client)
+    client.put(f"{PIPIT}/steps", json={"key": "measure:5V", "measured_v": None})
+    assert "neither measured nor skipped" in client.post(address, json=body).json()["detail"]
+    skipped = {"key": "measure:5V", "skipped_why": "  no meter here "}
+    said = client.put(f"{PIPIT}/steps", json=skipped).json()
+    step = next(one for one in said["steps"] if one["key"] == "measure:5V")
+    assert (step["is_complete"], step["skipped_why"]) == (True, "no meter here")
+    assert client.post(address, json=body).status_code == 200
+    # What is measured after all takes the place of the reason.
+    said = client.put(f"{PIPIT}/steps", json={"key": "measure:5V", "measured_v": 1.0}).json()
+    step = next(one for one in said["steps"] if one["key"] == "measure:5V")
+    assert (step["is_complete"], step["skipped_why"]) == (False, "")
+
+
+def test_one_person_alone_says_so(client: TestClient) -> None:
+    client.post(f"{PIPIT}/repair", json={"key": "*"})
+    for odd in ("a\x00b", "\ud800"):
+        body = json.dumps({"key": "off", "skipped_why": odd})
+        said = client.put(f"{PIPIT}/steps", content=body)
+        assert said.status_code == 422
+    assert "when there is none" in sign(client, looked_by=None).json()["detail"]
+    assert sign(client, looked_by=None, alone_why="nobody else was in").status_code == 200
+    assert "nobody else was in" in wiring(client)["signatures"][0]["note"]
 
 
 def test_nobody_notes_a_wire_as_right_while_a_check_says_no(client: TestClient) -> None:

@@ -7,7 +7,6 @@ import subprocess
 import sys
 
 import pytest
-from CoolProp.CoolProp import PropsSI
 from typer.testing import CliRunner
 
 from tickstone.cli.main import app
@@ -36,6 +35,8 @@ def test_the_object_it_prints() -> None:
 
 
 def test_dry_air_agrees_with_a_fluid_property_library() -> None:
+    from CoolProp.CoolProp import PropsSI  # it takes five seconds, which few tests need
+
     answer = convert("--us", "10000", "--air-c", "20", "--rh", "0", "--kpa", "101.325")
     library = PropsSI("A", "T", 293.15, "P", 101_325, "Air")
     assert answer["results"]["distance"]["value"] == pytest.approx(library * 0.005, rel=3e-4)

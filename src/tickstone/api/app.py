@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -16,8 +17,9 @@ from starlette.staticfiles import StaticFiles
 
 from tickstone import __version__
 from tickstone.api.desk import Desk
-from tickstone.api.guards import Guards
+from tickstone.api.guards import LOOPBACK_NAMES, Guards
 from tickstone.api.problems import Problem, answer, install_problem_handlers
+from tickstone.api.reading_units import ReadingUnits
 from tickstone.api.routers import ROUTERS
 from tickstone.store.database import sessions
 from tickstone.work.cache import RecordingCache
@@ -26,7 +28,6 @@ from tickstone.work.live.desk import LineDesk
 from tickstone.work.takes.finishing import close_what_was_cut
 from tickstone.work.takes.overviews import OverviewCache
 
-LOOPBACK_NAMES = frozenset({"localhost", "127.0.0.1", "::1"})
 WEB_BUILD = Path(__file__).parents[3] / "web" / "dist"
 
 
@@ -35,9 +36,7 @@ async def _while_serving(app: FastAPI) -> AsyncIterator[None]:
     yield
     desk = getattr(app.state, "desk", None)
     if isinstance(desk, Desk):
-        desk.lines.close_all()
-        desk.imports.close()
-        desk.engine.dispose()
+        await asyncio.to_thread(desk.close)
 
 
 def describe_api() -> FastAPI:
@@ -98,6 +97,7 @@ def make_app(
         engine, make_session, RecordingCache(), imports, LineDesk(engine), OverviewCache()
     )
     _serve_web(app, web_build)
+    app.add_middleware(ReadingUnits)
     app.add_middleware(Guards, hosts=hosts)
     return app
 

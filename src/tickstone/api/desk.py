@@ -11,12 +11,16 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from tickstone.api.problems import does_not_fit, not_found
+from tickstone.store.database import MOST_CONNECTIONS
 from tickstone.store.models import Deletable, Mark, Recording, Rig, Sensor, Take
 from tickstone.work.cache import RecordingCache
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.importing import ImportDesk
 from tickstone.work.live.desk import LineDesk
 from tickstone.work.takes.overviews import OverviewCache
+
+MOST_SESSIONS = MOST_CONNECTIONS // 2
+"""The other half is for what goes on beside requests: recording, painting, reading files."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +33,12 @@ class Desk:
     imports: ImportDesk
     lines: LineDesk
     overviews: OverviewCache
+
+    def close(self) -> None:
+        """Close the lines, stop what is being read, let go of the store."""
+        self.lines.close_all()
+        self.imports.close()
+        self.engine.dispose()
 
 
 def desk_of(request: Request) -> Desk:
@@ -45,7 +55,14 @@ def session_of(desk: Annotated[Desk, Depends(desk_of)]) -> Iterator[Session]:
 
 
 DeskDep = Annotated[Desk, Depends(desk_of)]
-SessionDep = Annotated[Session, Depends(session_of)]
+SessionDep = Annotated[
+    Session, Depends(session_of, scope="function", max_concurrency=MOST_SESSIONS)
+]
+"""Given back before the answer is sent: whoever reads it slowly holds no connection.
+
+No more at once than there are connections: a request that has one may have to wait for a thread,
+and must never wait for one that waits for a connection. Whatever streams a body takes none.
+"""
 RowId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 
 Row = TypeVar("Row", bound=Deletable)
@@ -88,6 +105,13 @@ def recording_of(recording_id: RowId, session: SessionDep) -> Recording:
 
 def take_of(take_id: RowId, session: SessionDep) -> Take:
     return find(session, Take, take_id)
+
+
+def checked_channel(take: Take, number: int) -> int:
+    """The number of a channel of the take; a problem when there are not as many."""
+    if number >= len(take.channels):
+        raise does_not_fit(f"there are {len(take.channels)} channels", "channel")
+    return number
 
 
 def mark_of(mark_id: RowId, session: SessionDep) -> Mark:

@@ -10,6 +10,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from tickstone.api.problems import Problem, ProblemError, answer
 
+LOOPBACK_NAMES = frozenset({"localhost", "127.0.0.1", "::1"})
 MOST_BODY_BYTES = 1024 * 1024
 UPLOAD_PATHS = re.compile(r"/api/(imports|archives|rigs/\d+/files)")
 
@@ -40,11 +41,6 @@ class Guards:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        headers = Headers(scope=scope)
-        refusal = self._refusal(headers, scope)
-        if refusal is not None:
-            await answer(refusal)(scope, receive, send)
-            return
 
         async def send_guarded(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -55,6 +51,10 @@ class Guards:
                 out["cross-origin-opener-policy"] = "same-origin"
             await send(message)
 
+        refusal = self._refusal(Headers(scope=scope), scope)
+        if refusal is not None:
+            await answer(refusal)(scope, receive, send_guarded)
+            return
         bounded = receive if UPLOAD_PATHS.fullmatch(scope["path"]) else _bounded(receive)
         await self.app(scope, bounded, send_guarded)
 
@@ -63,7 +63,7 @@ class Guards:
         if host not in self.hosts:
             return _refused(421, f"This server does not answer to the name “{host[:100]}”.")
         origin = headers.get("origin")
-        if origin is not None and _name(origin) not in self.hosts:
+        if origin is not None and not _is_own(origin, headers.get("host", ""), scope["scheme"]):
             return _refused(403, "Another site’s page asked for this; only Tick Stone’s own may.")
         length = headers.get("content-length", "0")
         takes_files = UPLOAD_PATHS.fullmatch(scope["path"])
@@ -74,6 +74,27 @@ class Guards:
 
 def _refused(status: int, detail: str) -> Problem:
     return Problem(title="Refused", status=status, detail=detail)
+
+
+_WEB_SCHEMES = {"ws": "http", "wss": "https"}
+_USUAL_PORTS = {"http": 80, "https": 443}
+
+
+def _is_own(origin: str, host: str, scheme: str) -> bool:
+    """Whether a page of this origin came from here: by the same scheme, name and port.
+
+    Under a name given with --also-known-as a proxy may speak https for us.
+    """
+    try:
+        theirs, ours = urlsplit(origin), urlsplit(f"//{host}")
+        asked_by = _WEB_SCHEMES.get(scheme, scheme)
+        is_proxied = theirs.scheme == "https" and ours.hostname not in LOOPBACK_NAMES
+        if theirs.hostname is None or not (theirs.scheme == asked_by or is_proxied):
+            return False
+        usual = _USUAL_PORTS[theirs.scheme]
+        return theirs.hostname == ours.hostname and (theirs.port or usual) == (ours.port or usual)
+    except (ValueError, KeyError):
+        return False
 
 
 def _name(address: str) -> str:

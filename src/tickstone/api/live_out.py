@@ -39,6 +39,7 @@ def line_out(line: LiveLine) -> LineOut:
         bad=counters.bad,
         text=counters.text,
         missing=counters.missing,
+        never_came=counters.never_came,
         lost=counters.lost,
         rate_hz=line.rate_hz,
         jitter_us=line.jitter_us(),

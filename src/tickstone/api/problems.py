@@ -10,11 +10,12 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import ConfigDict, Field
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, DBAPIError, OperationalError
 from starlette.exceptions import HTTPException
 from starlette.responses import Response
 
 from tickstone.api.schemas.base import Answer
+from tickstone.store.database import is_disk_full
 
 NOTHING_CHANGED = "Nothing was changed."
 
@@ -50,8 +51,8 @@ class Problem(Answer):
     kept: str = NOTHING_CHANGED
 
 
-class ProblemError(Exception):
-    """Raised anywhere in a request; becomes a problem+json answer."""
+class ProblemError(HTTPException):
+    """Raised anywhere in a request, also while its body comes; becomes a problem+json answer."""
 
     def __init__(
         self,
@@ -61,7 +62,7 @@ class ProblemError(Exception):
         fields: list[FieldProblem] | None = None,
         kept: str = NOTHING_CHANGED,
     ) -> None:
-        super().__init__(detail)
+        super().__init__(status, detail)
         self.problem = Problem(
             title=title, status=status, detail=detail, fields=fields or [], kept=kept
         )
@@ -81,13 +82,25 @@ def does_not_fit(detail: str, field: str | None = None) -> ProblemError:
     return ProblemError(422, "That does not fit", text, fields)
 
 
+def disk_full() -> ProblemError:
+    """There is no room for what was to be kept."""
+    return ProblemError(
+        507,
+        "The disk is full",
+        "There is no room left on the disk. Make some, for instance by deleting old files, and try "
+        "again.",
+        kept="What was saved before is safe. Nothing of this was kept.",
+    )
+
+
 def install_problem_handlers(app: FastAPI) -> None:
     """Answer every error of `app` as problem+json."""
     handlers: dict[type[Exception], Callable[..., Awaitable[Response]]] = {
         ProblemError: _on_problem,
         RequestValidationError: _on_validation,
         HTTPException: _on_http,
-        OperationalError: _on_database,
+        DBAPIError: _on_database,
+        OSError: _on_system,
         Exception: _on_surprise,
     }
     for kind, handler in handlers.items():
@@ -126,7 +139,15 @@ async def _on_http(_: Request, error: Exception) -> Response:
     return answer(Problem(title=title, status=http.status_code, detail=str(http.detail)))
 
 
-async def _on_database(_: Request, __: Exception) -> Response:
+async def _on_database(request: Request, error: Exception) -> Response:
+    if is_disk_full(error):
+        return answer(disk_full().problem)
+    if isinstance(error, DataError):
+        # What PostgreSQL cannot hold, such as a number beyond its own.
+        said = str(error.orig).splitlines()[0]
+        return answer(does_not_fit(f"the store cannot keep it: {said}").problem)
+    if not isinstance(error, OperationalError):
+        return await _on_surprise(request, error)
     return answer(
         Problem(
             title="The store does not answer",
@@ -135,6 +156,12 @@ async def _on_database(_: Request, __: Exception) -> Response:
             kept="What was saved before is safe on disk.",
         )
     )
+
+
+async def _on_system(request: Request, error: Exception) -> Response:
+    if is_disk_full(error):
+        return answer(disk_full().problem)
+    return await _on_surprise(request, error)
 
 
 async def _on_surprise(_: Request, error: Exception) -> Response:

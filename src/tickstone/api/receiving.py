@@ -8,11 +8,13 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import Request
+from starlette.concurrency import run_in_threadpool
 
-from tickstone.api.problems import ProblemError
+from tickstone.api.problems import ProblemError, disk_full
 from tickstone.work.importing import MOST_UPLOAD_BYTES, ImportDesk
 
-KEPT_FREE_BYTES = 512 * 1024 * 1024
+KEPT_FREE_BYTES = 64 * 1024 * 1024
+_LOOK_EVERY_BYTES = 16 * 1024 * 1024
 
 BODY_IS_A_FILE: dict[str, Any] = {
     "requestBody": {
@@ -24,22 +26,30 @@ BODY_IS_A_FILE: dict[str, Any] = {
 
 
 async def received(request: Request, imports: ImportDesk) -> tuple[Path, str, int]:
-    """Where the file lies, its SHA-256 and its size. Raises ProblemError when it is too large."""
+    """Where the file lies, its SHA-256 and its size. Raises ProblemError when it is too large.
+
+    It may take for ever to come: whoever asks for it holds no session meanwhile.
+    """
     stated = request.headers.get("content-length", "0")
     if stated.isdigit() and int(stated) > MOST_UPLOAD_BYTES:
         raise _too_large()
     path = imports.new_path()
     digest, size = hashlib.sha256(), 0
+
+    def keep(piece: bytes) -> None:
+        digest.update(piece)
+        file.write(piece)
+
     try:
+        await run_in_threadpool(_check_room, path)
         with path.open("wb") as file:
             async for piece in request.stream():
                 size += len(piece)
                 if size > MOST_UPLOAD_BYTES:
                     raise _too_large()
-                if size % (64 * 1024 * 1024) < len(piece):
-                    _check_room(path)
-                digest.update(piece)
-                file.write(piece)
+                if size % _LOOK_EVERY_BYTES < len(piece):
+                    await run_in_threadpool(_check_room, path)
+                await run_in_threadpool(keep, piece)
     except BaseException:
         path.unlink(missing_ok=True)
         raise
@@ -62,6 +72,4 @@ def _too_large() -> ProblemError:
 
 def _check_room(path: Path) -> None:
     if shutil.disk_usage(path.parent).free < KEPT_FREE_BYTES:
-        raise ProblemError(
-            507, "The disk is full", "There is no room left for this file. Make some and try again."
-        )
+        raise disk_full()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from datetime import date
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -22,13 +24,15 @@ from tickstone.api.schemas.wiring import (
     WiredDeviceOut,
     WiringFindingOut,
     WiringOut,
+    WiringSignatureOut,
     WiringStepOut,
 )
 from tickstone.core.display import prefixed
 from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import DeviceFamily, Role
-from tickstone.core.stones.stone import StoneState
+from tickstone.core.stones.facts import SignOffFacts
+from tickstone.core.stones.stone import Stone, StoneState
 from tickstone.core.stones.wired import wired_stone
 from tickstone.core.wiring.assignment import abilities_for
 from tickstone.core.wiring.bead import Bead
@@ -40,10 +44,9 @@ from tickstone.core.wiring.finding import Number, WiringFinding
 from tickstone.core.wiring.netlist import Device
 from tickstone.store.models import Rig, Sensor
 from tickstone.work.catalogue import Catalogue
-from tickstone.work.standing import wired_facts_of
+from tickstone.work.standing import sign_offs_of, wired_facts_of
 from tickstone.work.wiring import (
     TickedStep,
-    WiringLook,
     device_of,
     look_at_wiring,
     settings_of,
@@ -56,7 +59,13 @@ def wiring_out(session: Session, rig: Rig, catalogue: Catalogue) -> WiringOut:
     """Everything about a rig's wiring."""
     look = look_at_wiring(session, rig, catalogue)
     circuit = Circuit(look.wiring) if look.wiring is not None else None
-    devices = [_device_out(session, sensor, catalogue, look, circuit) for sensor in rig.sensors]
+    signed = sign_offs_of(session, rig.sensors)
+    facts = [wired_facts_of(sensor, catalogue, look, signed) for sensor in rig.sensors]
+    stones = [wired_stone(one) for one in facts]
+    devices = [
+        _device_out(sensor, catalogue, circuit, stone)
+        for sensor, stone in zip(rig.sensors, stones, strict=True)
+    ]
     return WiringOut(
         rig_id=rig.id,
         rig_name=rig.name,
@@ -77,8 +86,24 @@ def wiring_out(session: Session, rig: Rig, catalogue: Catalogue) -> WiringOut:
         loose=sum(
             lead.end is None and not lead.is_optional for one in devices for lead in one.leads
         ),
-        unsigned=sum(one.wired.state is not StoneState.TICKED for one in devices),
+        unsigned=sum(stone.state is not StoneState.TICKED for stone in stones),
+        signatures=_signatures(
+            (sensor.name, one.wired)
+            for sensor, one, stone in zip(rig.sensors, facts, stones, strict=True)
+            if one.wired is not None and stone.state is StoneState.TICKED
+        ),
     )
+
+
+def _signatures(signed: Iterable[tuple[str, SignOffFacts]]) -> list[WiringSignatureOut]:
+    """Words and days under the wiring, each with the devices that were noted then."""
+    together: dict[tuple[str, date], WiringSignatureOut] = {}
+    for name, one in signed:
+        key = (one.note, one.at.date())
+        if key not in together:
+            together[key] = WiringSignatureOut(note=one.note, at=one.at, devices=[])
+        together[key].devices.append(name)
+    return list(together.values())
 
 
 def _board_out(circuit: Circuit | None) -> BoardOut | None:
@@ -132,11 +157,7 @@ def _rails(circuit: Circuit | None) -> list[RailOut]:
 
 
 def _device_out(
-    session: Session,
-    sensor: Sensor,
-    catalogue: Catalogue,
-    look: WiringLook,
-    circuit: Circuit | None,
+    sensor: Sensor, catalogue: Catalogue, circuit: Circuit | None, stone: Stone
 ) -> WiredDeviceOut:
     device = device_of(sensor, catalogue)
     threads = {one.lead.name: one for one in circuit.of(device)} if circuit else {}
@@ -166,9 +187,7 @@ def _device_out(
         pulse_hz=device.pulse_hz,
         full_charge_v=device.full_charge_v,
         facing_rad=device.facing_rad,
-        wired=StoneOut.model_validate(
-            wired_stone(wired_facts_of(session, sensor, catalogue, look))
-        ),
+        wired=StoneOut.model_validate(stone),
     )
 
 
@@ -263,11 +282,13 @@ def _step_out(ticked: TickedStep) -> WiringStepOut:
         colour=step.colour,
         caution=step.caution,
         needs_second=step.needs_second,
+        is_by_hand=step.is_by_hand,
         low_v=expected.low_v if expected else None,
         high_v=expected.high_v if expected else None,
         done=ticked.done_at is not None,
         seen=ticked.seen_at is not None,
         measured_v=ticked.measured_v,
+        skipped_why=ticked.skipped_why,
         passes=passes,
         is_complete=ticked.is_complete,
     )

@@ -5,22 +5,17 @@ from __future__ import annotations
 import fcntl
 import gc
 import signal
-import socket
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import IO, Annotated
+from urllib.parse import urlsplit
 
 import typer
-import uvicorn
-from sqlalchemy import make_url
-from sqlalchemy.orm import Session
 
-from tickstone.api.app import LOOPBACK_NAMES, make_app
-from tickstone.api.routers.watching import MOST_MESSAGE_BYTES
 from tickstone.cli.data_folder import private_cluster, usual_data_folder
-from tickstone.demo.rigs import plant_demo
+from tickstone.cli.listener import listen
 from tickstone.store.cluster import ClusterError
-from tickstone.store.database import connect, migrate
 from tickstone.store.keeper import Keeper
 
 
@@ -41,13 +36,19 @@ def serve(
     ] = None,
 ) -> None:
     """Serve Tick Stone on this machine, with a private PostgreSQL in the data folder."""
+    gc.disable()  # much is loaded now, all of it to stay: nothing to collect
     folder = (data or usual_data_folder()).absolute()
     cluster = None if database_url else private_cluster(folder)
     try:
         folder.mkdir(parents=True, exist_ok=True)
         lock = _only_server_of(folder)
-        listener = _listen(port)
-        url = database_url or (cluster.start() if cluster else "")
+        listener = listen(port)
+        # The database starts while what serves is loaded: either takes about a second.
+        with ThreadPoolExecutor(1) as beside:
+            starting = beside.submit(cluster.start) if cluster else None
+            from tickstone.cli.serving import make_server
+
+            url = database_url or (starting.result() if starting else "")
     except (ClusterError, OSError) as error:
         typer.echo(f"Tick Stone could not start: {error}", err=True)
         raise typer.Exit(1) from error
@@ -55,28 +56,15 @@ def serve(
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     keeper = None
     if cluster is not None:
-        keeper = Keeper(cluster, make_url(url).port or 0)
+        keeper = Keeper(cluster, urlsplit(url).port or 0)
         keeper.start()
     try:
-        engine = connect(url)
-        migrate(engine)
-        if demo:
-            with Session(engine) as session:
-                plant_demo(session)
-        app = make_app(engine, folder, LOOPBACK_NAMES | frozenset(also_known_as or ()))
+        server = make_server(url, folder, demo, frozenset(also_known_as or ()))
         typer.echo(f"Tick Stone is at http://127.0.0.1:{port}  (data in {folder}; Ctrl-C stops)")
-        config = uvicorn.Config(
-            app,
-            log_level="warning",
-            access_log=False,
-            ws_max_size=MOST_MESSAGE_BYTES,
-            ws_per_message_deflate=False,  # pictures are small and many; the page is next door
-            timeout_graceful_shutdown=5,
-        )
-        # What was loaded stays: to walk through it again and again would hold up open lines.
-        gc.collect()
+        # To walk through what was loaded again and again would hold up open lines.
         gc.freeze()
-        uvicorn.Server(config).run(sockets=[listener])
+        gc.enable()
+        server.run(sockets=[listener])
     finally:
         if keeper is not None:
             keeper.stop()
@@ -100,15 +88,3 @@ def _only_server_of(folder: Path) -> IO[str]:
             "with --data."
         ) from error
     return lock
-
-
-def _listen(port: int) -> socket.socket:
-    """The listening socket, taken before all else. Raises OSError that says what to do."""
-    listener = socket.socket()
-    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        listener.bind(("127.0.0.1", port))
-    except OSError as error:
-        listener.close()
-        raise OSError(f"port {port} is taken. Choose another with --port.") from error
-    return listener

@@ -134,11 +134,12 @@ def import_file(
 
 
 def _import_archive(file: Path, data: Path | None, database_url: str | None) -> None:
+    from tickstone.api.archive_check import check_archive
     from tickstone.work.archive import UnreadableArchiveError, read_archive
 
     with open_store(data, database_url) as engine, Session(engine) as session:
         try:
-            rig = read_archive(session, file)
+            rig = read_archive(session, file, check_archive)
         except UnreadableArchiveError as error:
             _fail(f"{file}: {error} Nothing was kept.")
         session.commit()

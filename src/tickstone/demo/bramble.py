@@ -93,7 +93,7 @@ def _sign_wiring(session: Session, rig: Rig) -> None:
                 sensor_id=sensor.id,
                 stage=WorkStage.WIRED.value,
                 is_right=True,
-                note="looked over by two people",
+                note="wired by Wren, looked over by Moss",
                 grounds=grounds,
                 at=noted_at,
             )

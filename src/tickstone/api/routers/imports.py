@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from pydantic import StringConstraints
 from sqlalchemy import select
+from starlette.concurrency import run_in_threadpool
 
 from tickstone.api.desk import CatalogueDep, DeskDep, SessionDep, find
 from tickstone.api.problems import ProblemError, does_not_fit, not_found
@@ -79,17 +80,20 @@ def _import_out(log: LogImport, session: SessionDep) -> ImportOut:
         }
     },
 )
-async def send_log(
-    request: Request, desk: DeskDep, session: SessionDep, source_name: FileName = "log.csv"
-) -> ImportOut:
+async def send_log(request: Request, desk: DeskDep, source_name: FileName = "log.csv") -> ImportOut:
     """Send a file as the request's body. It goes to disk as it comes, never whole into memory."""
     path, digest, size = await received(request, desk.imports)
     name = printable(source_name) or "log.csv"
-    try:
-        log = desk.imports.accept(path, name, digest, size)
-    except UnreadableLogError as error:
-        raise does_not_fit(f"{name}: {error}", "file") from error
-    return _import_out(log, session)
+
+    def take_in() -> ImportOut:
+        try:
+            log = desk.imports.accept(path, name, digest, size)
+        except UnreadableLogError as error:
+            raise does_not_fit(f"{name}: {error}", "file") from error
+        with desk.make_session() as session:
+            return _import_out(log, session)
+
+    return await run_in_threadpool(take_in)
 
 
 @router.get("/{key}")

@@ -67,7 +67,7 @@ def open_line(rig: RigDep, body: OpenIn, desk: DeskDep) -> LineOut:
     try:
         return line_out(desk.lines.open_port(rig.id, path, body.speed, body.resets))
     except PortError as error:
-        raise ProblemError(409, "The port cannot be opened", str(error)) from error
+        raise ProblemError(409, "Not listening to this port", str(error)) from error
 
 
 @router.post("/replay", status_code=201)

@@ -6,9 +6,9 @@ from fastapi import APIRouter
 
 from tickstone.api.desk import Desk, DeskDep, MarkDep, RecordingDep, RowId, SessionDep, find
 from tickstone.api.problems import does_not_fit
-from tickstone.api.schemas.mark import FitOut, MarkIn, MarkOut, MarksOut
+from tickstone.api.schemas.mark import FitOut, MarkIn, MarkOut, MarksOut, StretchOut
 from tickstone.store.models import Mark, Recording, utc_now
-from tickstone.work.fitting import fit_recording, marks_of
+from tickstone.work.fitting import fit_recording, marks_of, next_still
 
 router = APIRouter(prefix="/api", tags=["marks"])
 
@@ -23,8 +23,12 @@ def _marks_out(session: SessionDep, desk: Desk, recording: Recording) -> MarksOu
         fit = FitOut.of(fitted, [mark.id for mark in marks])
     except ValueError as error:
         problem = str(error)
+    still = next_still(session, desk.cache, recording, marks)
     return MarksOut(
-        marks=[MarkOut.model_validate(mark) for mark in marks], fit=fit, fit_problem=problem
+        marks=[MarkOut.model_validate(mark) for mark in marks],
+        fit=fit,
+        fit_problem=problem,
+        next_still=StretchOut(from_s=still[0], to_s=still[1]) if still else None,
     )
 
 

@@ -16,7 +16,7 @@ from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.recording import BadLinesOut, RecordingChange, RecordingOut
-from tickstone.api.schemas.view import DecisionOut, FlagOut, ViewIn, ViewOut
+from tickstone.api.schemas.view import DecisionOut, FlagOut, PauseOut, ViewIn, ViewOut
 from tickstone.api.working import step_out
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.beam import footprint_diameter_m
@@ -168,6 +168,7 @@ def _view_out(view: View, parameters: RangerParameters) -> ViewOut:
         time_s=view.time_s,
         distance_m=view.distance_m,
         flags=[FlagOut(time_s=flag.time_s, status=flag.status.code) for flag in view.flags],
+        pauses=[PauseOut(from_s=start, to_s=end) for start, end in view.pauses],
         decisions=[
             DecisionOut(
                 from_s=span.from_s,

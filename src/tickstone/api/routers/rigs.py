@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+
 from fastapi import APIRouter
 from sqlalchemy import select
 
@@ -17,7 +19,7 @@ from tickstone.api.schemas.rig import (
     SensorRow,
     StoneOut,
 )
-from tickstone.core.stones.stone import Stone, StoneState
+from tickstone.core.stones.stone import Stone, StoneState, WorkStage
 from tickstone.store.models import Rig, Sensor, Wire, utc_now
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.standing import Standing, standing_of
@@ -64,21 +66,17 @@ def _counts(standing: Standing) -> tuple[int, int]:
 
 
 def _rig_out(session: SessionDep, desk: Desk, rig: Rig) -> RigOut:
-    standing = standing_of(session, desk.cache, rig)
     catalogue = catalogue_of(session)
+    trouble, standing, air = "", None, None
+    try:
+        air = Air.of(rig.air)
+        standing = standing_of(session, desk.cache, rig)
+    except (ArithmeticError, LookupError, TypeError, ValueError) as error:
+        # What is stored beyond a rule's limit is shown as such; all other rigs work on.
+        logging.getLogger(__name__).exception("the stones of rig %s", rig.id)
+        trouble = f"What is kept of this rig does not hold together: {error!s:.200}."
     board = board_of(rig, catalogue)
-    ticked, stones = _counts(standing)
-    following = None
-    if standing.next is not None:
-        sensor = standing.sensors[standing.next.sensor]
-        stone = standing.next.stone
-        following = NextOut(
-            sensor_id=sensor.id,
-            sensor_name=sensor.name,
-            stage=stone.stage,
-            state=stone.state,
-            reason=stone.reason,
-        )
+    ticked, stones = _counts(standing) if standing else (0, 0)
     return RigOut(
         id=rig.id,
         name=rig.name,
@@ -87,12 +85,35 @@ def _rig_out(session: SessionDep, desk: Desk, rig: Rig) -> RigOut:
         board_label=board.label if board else "",
         ticked=ticked,
         stones=stones,
-        air=Air.of(rig.air),
+        trouble=trouble,
+        air=air or Air(temperature_c=20.0),
         sensors=[
             sensor_row(sensor, row, catalogue)
-            for sensor, row in zip(standing.sensors, standing.stones, strict=True)
+            for sensor, row in zip(
+                standing.sensors if standing else rig.sensors,
+                standing.stones if standing else [_unknown(trouble)] * len(rig.sensors),
+                strict=True,
+            )
+            if sensor.family in catalogue.devices
         ],
-        next=following,
+        next=_next_out(standing) if standing else None,
+    )
+
+
+def _unknown(trouble: str) -> tuple[Stone, ...]:
+    return tuple(Stone(stage, StoneState.ABSENT, "?", trouble) for stage in WorkStage)
+
+
+def _next_out(standing: Standing) -> NextOut | None:
+    if standing.next is None:
+        return None
+    sensor, stone = standing.sensors[standing.next.sensor], standing.next.stone
+    return NextOut(
+        sensor_id=sensor.id,
+        sensor_name=sensor.name,
+        stage=stone.stage,
+        state=stone.state,
+        reason=stone.reason,
     )
 
 

@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from sqlalchemy import select
 
 from tickstone.api.desk import Desk, DeskDep, RigDep, RowId, SensorDep, SessionDep, find
-from tickstone.api.problems import does_not_fit
+from tickstone.api.problems import ProblemError, does_not_fit
 from tickstone.api.routers.calibrations import calibration_out
 from tickstone.api.routers.recordings import recording_out
 from tickstone.api.routers.rigs import sensor_row
@@ -31,8 +31,8 @@ from tickstone.core.finding import worst_first
 from tickstone.core.findings import stone_findings
 from tickstone.core.stones.row import stones_for
 from tickstone.core.stones.stone import WorkStage
-from tickstone.core.wiring.netlist import Device, check_device
-from tickstone.store.models import Calibration, Recording, Sensor, SignOff, Take, utc_now
+from tickstone.core.wiring.netlist import MOST_DEVICES, Device, check_device
+from tickstone.store.models import Calibration, Recording, Rig, Sensor, SignOff, Take, utc_now
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.chains import differing, latest_threshold, parameters_of
 from tickstone.work.standing import facts_of
@@ -67,6 +67,7 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
         rig_id=sensor.rig_id,
         rig_name=sensor.rig.name,
         rig_air=Air.of(sensor.rig.air),
+        asks_of_a_drive=catalogue.devices[sensor.family].asks_of_a_drive,
         parameters=Parameters.model_validate(parameters_of(sensor)),
         defaults=Parameters(),
         air_models=[AirModelOut.model_validate(model) for model in AIR_MODELS.values()],
@@ -88,6 +89,7 @@ def add_sensor(rig: RigDep, body: SensorIn, session: SessionDep, desk: DeskDep) 
         raise does_not_fit(
             f"there is no family “{body.family}”; known are {', '.join(families)}", "family"
         )
+    _check_room(rig)
     sensor = Sensor(
         rig_id=rig.id,
         name=body.name,
@@ -102,6 +104,17 @@ def add_sensor(rig: RigDep, body: SensorIn, session: SessionDep, desk: DeskDep) 
     session.commit()
     session.refresh(rig)
     return _sensor_out(session, desk, sensor)
+
+
+def _check_room(rig: Rig) -> None:
+    """Raises a problem when a rig has as many devices as a wiring can hold."""
+    if len(rig.sensors) >= MOST_DEVICES:
+        raise ProblemError(
+            409,
+            "The rig is full",
+            f"A rig holds {MOST_DEVICES} devices at most, and {rig.name} has as many. Remove one "
+            "first, or start another rig.",
+        )
 
 
 def _said(fitting: Fitting | None) -> dict[str, Any]:
@@ -162,6 +175,8 @@ def delete_sensor(sensor: SensorDep, session: SessionDep) -> None:
 def restore_sensor(sensor_id: RowId, session: SessionDep, desk: DeskDep) -> SensorOut:
     """Bring a hidden sensor back."""
     sensor = find(session, Sensor, sensor_id, deleted=True)
+    if sensor.deleted_at is not None:
+        _check_room(sensor.rig)
     sensor.deleted_at = None
     session.commit()
     return _sensor_out(session, desk, sensor)

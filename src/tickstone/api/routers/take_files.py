@@ -15,7 +15,18 @@ from sqlalchemy import select
 from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 
-from tickstone.api.desk import Desk, DeskDep, RigDep, SessionDep, TakeDep, find
+from tickstone.api.archive_check import check_archive
+from tickstone.api.desk import (
+    CatalogueDep,
+    Desk,
+    DeskDep,
+    RigDep,
+    RowId,
+    SessionDep,
+    TakeDep,
+    checked_channel,
+    find,
+)
 from tickstone.api.problems import ProblemError, does_not_fit, not_found
 from tickstone.api.receiving import BODY_IS_A_FILE, printable, received
 from tickstone.api.schemas.take_file import (
@@ -32,10 +43,12 @@ from tickstone.store.models import Rig, Sensor, Take
 from tickstone.work.archive import UnreadableArchiveError, read_archive, write_archive
 from tickstone.work.live.memory import sensors_by_name
 from tickstone.work.takes.bringing import NewTake, TakeImport, inspect_file
-from tickstone.work.takes.exporting import export_take, header_of
+from tickstone.work.takes.channel import chain_of_channel
+from tickstone.work.takes.exporting import Drawn, export_as_drawn, export_take, header_of
 
 router = APIRouter(prefix="/api", tags=["files"])
 
+DrawnText = Annotated[str, StringConstraints(pattern=r"^\d{1,2}:[a-z_]{0,40}$")]
 FileName = Annotated[str, StringConstraints(max_length=200), Query()]
 _LOOKED_AT_ROWS = 200_000
 
@@ -72,6 +85,39 @@ def download_take(
             raise does_not_fit(str(error), "format") from error
 
     return _file_of(write, desk, f"{_safe(take.name)}.{form.extension}", form.media_type)
+
+
+@router.get(
+    "/takes/{take_id}/drawn",
+    response_class=FileResponse,
+    responses={200: {"content": {"text/csv": {}}, "description": "The table."}},
+)
+def download_as_drawn(
+    take: TakeDep,
+    session: SessionDep,
+    desk: DeskDep,
+    catalogue: CatalogueDep,
+    draw: Annotated[list[DrawnText], Query(min_length=1, max_length=16)],
+    from_s: Annotated[float | None, Query(ge=-1e9, le=1e10)] = None,
+    to_s: Annotated[float | None, Query(ge=-1e9, le=1e10)] = None,
+) -> FileResponse:
+    """What a plot shows, every sample of it: channels such as `0:median`, or `1:` as they came."""
+    drawn = []
+    for one in draw:
+        number, _, stage = one.partition(":")
+        channel = checked_channel(take, int(number))
+        drawn.append(Drawn(channel, chain_of_channel(session, take, channel, catalogue), stage))
+    window_s = (0.0 if from_s is None else from_s, take.duration_s if to_s is None else to_s)
+    if window_s[1] < window_s[0]:
+        raise does_not_fit("the window ends before it begins", "to_s")
+
+    def write(out: BinaryIO) -> None:
+        try:
+            export_as_drawn(session, take, drawn, window_s, out)
+        except ValueError as error:
+            raise does_not_fit(str(error), "draw") from error
+
+    return _file_of(write, desk, f"{_safe(take.name)}-as-drawn.csv", "text/csv")
 
 
 @router.get(
@@ -126,17 +172,17 @@ def _safe(name: str) -> str:
 
 
 @router.post("/archives", status_code=201, openapi_extra=BODY_IS_A_FILE)
-async def send_archive(request: Request, desk: DeskDep, session: SessionDep) -> dict[str, int]:
+async def send_archive(request: Request, desk: DeskDep) -> dict[str, int]:
     """Send a rig's zip; it becomes a rig of its own. Returns its number."""
     path, _, _ = await received(request, desk.imports)
 
     def read() -> int:
         try:
-            rig = read_archive(session, path)
-            session.commit()
-            return rig.id
+            with desk.make_session() as session:
+                rig = read_archive(session, path, check_archive)
+                session.commit()
+                return rig.id
         except UnreadableArchiveError as error:
-            session.rollback()
             raise does_not_fit(str(error), "file") from error
         finally:
             path.unlink(missing_ok=True)
@@ -146,13 +192,15 @@ async def send_archive(request: Request, desk: DeskDep, session: SessionDep) -> 
 
 @router.post("/rigs/{rig_id}/files", status_code=201, openapi_extra=BODY_IS_A_FILE)
 async def send_take_file(
-    request: Request,
-    rig: RigDep,
-    desk: DeskDep,
-    session: SessionDep,
-    source_name: FileName = "recording",
+    request: Request, rig_id: RowId, desk: DeskDep, source_name: FileName = "recording"
 ) -> TakeFileOut:
     """Send a recording's file; its format is recognised by what is in it."""
+
+    def check_rig() -> None:
+        with desk.make_session() as session:
+            find(session, Rig, rig_id)
+
+    await run_in_threadpool(check_rig)
     path, digest, size = await received(request, desk.imports)
     name = printable(source_name) or "recording"
 
@@ -165,11 +213,15 @@ async def send_take_file(
         except BaseException:
             path.unlink(missing_ok=True)
             raise
-        return TakeImport(path.stem, path, name, digest, size, rig_id=rig.id, found=found)
+        return TakeImport(path.stem, path, name, digest, size, rig_id=rig_id, found=found)
 
-    reading = await run_in_threadpool(look)
-    desk.imports.hold(reading)
-    return _file_out(reading, session)
+    def take_in() -> TakeFileOut:
+        reading = look()
+        desk.imports.hold(reading)
+        with desk.make_session() as session:
+            return _file_out(reading, session)
+
+    return await run_in_threadpool(take_in)
 
 
 @router.get("/files/{key}")

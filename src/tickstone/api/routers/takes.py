@@ -11,7 +11,16 @@ from sqlalchemy import Text, or_, select
 from sqlalchemy.orm import Session
 
 from tickstone.api.bad_lines import Count, First, bad_lines_out
-from tickstone.api.desk import CatalogueDep, DeskDep, RigDep, RowId, SessionDep, TakeDep, find
+from tickstone.api.desk import (
+    CatalogueDep,
+    DeskDep,
+    RigDep,
+    RowId,
+    SessionDep,
+    TakeDep,
+    checked_channel,
+    find,
+)
 from tickstone.api.problems import ProblemError, does_not_fit
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.live import Conditions
@@ -30,6 +39,7 @@ from tickstone.api.schemas.take import (
     TakeChange,
     TakeOut,
 )
+from tickstone.api.schemas.view import PauseOut
 from tickstone.core.status import Status
 from tickstone.store.models import Sensor, Take
 from tickstone.work.catalogue import Catalogue, catalogue_of
@@ -229,7 +239,7 @@ def plot_take(
         raise does_not_fit("the window ends before it begins", "to_s")
     series = []
     for wanted in body.channels:
-        channel = _checked_channel(take, wanted.channel)
+        channel = checked_channel(take, wanted.channel)
         chain = chain_of_channel(session, take, channel, catalogue)
         try:
             drawn = draw(
@@ -245,12 +255,6 @@ def plot_take(
     return PlotOut(from_s=from_s, to_s=to_s, series=series, took_ms=took_ms)
 
 
-def _checked_channel(take: Take, number: int) -> int:
-    if number >= len(take.channels):
-        raise does_not_fit(f"there are {len(take.channels)} channels", "channel")
-    return number
-
-
 def _series_out(series: Series, channel: int, stage: str) -> SeriesOut:
     words = {int(status): status.code for status in Status} | {SOME_FLAGGED: "flagged"}
     return SeriesOut(
@@ -264,6 +268,7 @@ def _series_out(series: Series, channel: int, stage: str) -> SeriesOut:
         flag=[words[int(code)] for code in series.flag],
         samples=series.samples,
         is_thinned=series.is_thinned,
+        pauses=[PauseOut(from_s=start, to_s=end) for start, end in series.pauses],
     )
 
 
@@ -276,7 +281,7 @@ def look_into_selection(
     take: TakeDep, body: SelectionIn, session: SessionDep, catalogue: CatalogueDep
 ) -> SelectionOut:
     """Statistics, histogram and spectrum of a stretch of one channel."""
-    number = _checked_channel(take, body.channel)
+    number = checked_channel(take, body.channel)
     chain = chain_of_channel(session, take, number, catalogue)
     try:
         found = look_into(session, take, number, chain, body.stage, body.from_s, body.to_s)

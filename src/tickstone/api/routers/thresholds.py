@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import math
+
 from fastapi import APIRouter
 
 from tickstone.api.desk import RangerDep, RowId, SessionDep, find
 from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.sensor import StoppingIn, StoppingOut, ThresholdIn, ThresholdOut
 from tickstone.core.display import prefixed
+from tickstone.core.reading_units import typed_span
+from tickstone.core.stages.air_speed import MICROSECOND
 from tickstone.core.stopping import (
     StoppingInputs,
     greatest_speed_m_per_s,
@@ -65,6 +69,15 @@ def _inputs(session: SessionDep, sensor: Sensor, body: StoppingIn) -> tuple[Stop
     )
     near_m = body.stop_m or USUAL_STOP_M
     u_m = reading_u_m(max(near_m, 2 * parameters.min_m), parameters, air, calibration)
+    if not math.isfinite(u_m):
+        span = typed_span(parameters.min_m, parameters.max_m)
+        raise does_not_fit(
+            f"this ranger never reads a distance to stop by: its working line gives none within "
+            f"its range, {span}, and its echo timeout of "
+            f"{prefixed(parameters.timeout_us * MICROSECOND, 's')}. Open its cells and change "
+            "what keeps it from reading",
+            "parameters",
+        )
     return (
         StoppingInputs(
             speed_m_per_s=body.speed_m_per_s,

@@ -6,18 +6,27 @@ import asyncio
 import contextlib
 import json
 import math
+from concurrent.futures import ThreadPoolExecutor
+from contextvars import copy_context
+from functools import partial
 from typing import Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from sqlalchemy.orm import Session
 
 from tickstone.api.desk import Desk
 from tickstone.api.live_out import frame_out, judged_out, line_out
 from tickstone.api.working import step_out
+from tickstone.core.stones.row import stones_for
+from tickstone.core.stones.stone import WorkStage
 from tickstone.link.page_port import PageSource
-from tickstone.link.source import PortError
-from tickstone.store.models import Rig
+from tickstone.link.source import LineLostError, PortError
+from tickstone.store.models import Rig, Sensor
+from tickstone.work.catalogue import catalogue_of
 from tickstone.work.live.frames import LiveChain, Painter, working_of
 from tickstone.work.live.line import LiveLine
+from tickstone.work.standing import facts_of
+from tickstone.work.wiring import look_at_wiring
 
 router = APIRouter()
 
@@ -27,6 +36,10 @@ WORKING_EVERY_S = 0.2
 CHAINS_EVERY_S = 1.0
 MOST_LINES_A_FRAME = 12
 MOST_MESSAGE_BYTES = 256 * 1024
+_PAINTERS = ThreadPoolExecutor(2, thread_name_prefix="painter")
+"""Two, however many pages watch: what reads the line must never wait for a crowd of painters."""
+_REST_SHARE = 2.0
+"""How much longer than its last picture took, waiting included, a page rests before the next."""
 _GONE = 4404
 _REFUSED = 4409
 
@@ -64,87 +77,110 @@ class _Watcher:
         self.wants_lines = True
         self.line_seen = self.newest_seen = 0
         self.chains: dict[int, LiveChain] = {}
+        self.trust: dict[int, dict[str, str]] = {}
+        self.revision = -1
+        self.state_at = self.chains_at = self.working_at = 0.0
 
     async def listen(self) -> None:
         """What the page wants: its window, its width, the channel in hand."""
         while True:
             try:
-                wish = json.loads(await self.socket.receive_text())
-                window_s, columns = float(wish["window_s"]), int(wish["columns"])
-                focus = wish.get("focus")
-                if math.isfinite(window_s):
-                    self.painter.window_s = min(120.0, max(0.5, window_s))
-                self.painter.columns = min(4_000, max(50, columns))
-                self.focus = int(focus) if focus is not None else None
-                self.wants_lines = bool(wish.get("lines", True))
-            except (ValueError, KeyError, TypeError, AttributeError):
+                self._wish(json.loads(await self.socket.receive_text()))
+            except (ArithmeticError, AttributeError, LookupError, RecursionError, TypeError):
                 continue
+            except ValueError:
+                continue
+
+    def _wish(self, wish: Any) -> None:
+        window_s, columns = float(wish["window_s"]), int(wish["columns"])
+        focus = wish.get("focus")
+        if math.isfinite(window_s):
+            self.painter.window_s = min(120.0, max(0.5, window_s))
+        self.painter.columns = min(4_000, max(50, columns))
+        self.focus = int(focus) if focus is not None else None
+        self.wants_lines = bool(wish.get("lines", True))
 
     async def send(self) -> None:
         """Pictures, state and lines until the page or the line is gone."""
         loop = asyncio.get_running_loop()
-        state_at = chains_at = working_at = 0.0
-        revision = -1
         while True:
-            now = loop.time()
-            if now - chains_at > CHAINS_EVERY_S or revision != self.line.revision:
-                self.chains = await asyncio.to_thread(self._chains)
-                chains_at = now
-            if now - state_at > STATE_EVERY_S or revision != self.line.revision:
-                revision, state_at = self.line.revision, now
-                await self._say("state", line_out(self.line).model_dump(mode="json"))
-            ring = self.line.ring
-            if ring is not None:
-                frame = self.painter.frame(ring, self.chains)
-                if frame is not None:
-                    await self._say("frame", frame_out(frame))
-                    if now - working_at > WORKING_EVERY_S:
-                        working_at = now
-                        await self._say_working(ring)
-            if self.wants_lines:
-                await self._say_lines()
-            if self.line.state == "ended":
-                await self._say("state", line_out(self.line).model_dump(mode="json"))
+            began = loop.time()
+            is_over = self.line.state == "ended"
+            # In this page's own units, which a thread would not know of by itself.
+            paint = partial(copy_context().run, self._messages, began, is_over)
+            for message in await loop.run_in_executor(_PAINTERS, paint):
+                await self.socket.send_text(message)
+            if is_over:
                 await self.socket.close(1000, "the line is closed")
                 return
-            await asyncio.sleep(FRAME_EVERY_S)
+            # With many pages each waits its turn, and then longer: reading the line comes first.
+            await asyncio.sleep(max(FRAME_EVERY_S, _REST_SHARE * (loop.time() - began)))
 
-    def _chains(self) -> dict[int, LiveChain]:
-        with self.desk.make_session() as session:
-            return self.desk.lines.chains(session, self.line)
+    def _messages(self, now: float, is_over: bool) -> list[str]:
+        """All there is to say now. Runs beside the server's loop."""
+        revision = self.line.revision
+        is_changed = revision != self.revision
+        self.revision = revision
+        said: list[str] = []
+        if now - self.chains_at > CHAINS_EVERY_S or is_changed:
+            with self.desk.make_session() as session:
+                self.chains = self.desk.lines.chains(session, self.line)
+                self.trust = {
+                    channel: self._trust_in(session, live.sensor_id)
+                    for channel, live in self.chains.items()
+                }
+            self.chains_at = now
+        if now - self.state_at > STATE_EVERY_S or is_changed or is_over:
+            self.state_at = now
+            said.append(_message("state", line_out(self.line).model_dump(mode="json")))
+        ring = self.line.ring
+        frame = None if ring is None else self.painter.frame(ring, self.chains)
+        if ring is not None and frame is not None:
+            said.append(_message("frame", frame_out(frame)))
+            if now - self.working_at > WORKING_EVERY_S and self.focus in self.chains:
+                self.working_at = now
+                steps = working_of(ring, self.focus, self.chains[self.focus])
+                dumped = [step_out(step).model_dump(mode="json") for step in steps]
+                trust = self.trust.get(self.focus)
+                working = {"channel": self.focus, "steps": dumped, "trust": trust}
+                said.append(_message("working", working))
+        if self.wants_lines:
+            said += self._lines()
+        return said
 
-    async def _say_working(self, ring: Any) -> None:
-        if self.focus is None or self.focus not in self.chains:
-            return
-        steps = working_of(ring, self.focus, self.chains[self.focus])
-        await self._say(
-            "working",
-            {"channel": self.focus, "steps": [step_out(s).model_dump(mode="json") for s in steps]},
-        )
+    def _trust_in(self, session: Session, sensor_id: int) -> dict[str, str]:
+        """Whether the sensor's calibration holds, as its stone says it."""
+        sensor = session.get_one(Sensor, sensor_id)
+        catalogue = catalogue_of(session)
+        look = look_at_wiring(session, sensor.rig, catalogue)
+        stones = stones_for(facts_of(session, self.desk.cache, sensor, catalogue, look))
+        stone = next(one for one in stones if one.stage is WorkStage.CALIBRATED)
+        return {"state": stone.state.value, "reason": stone.reason}
 
-    async def _say_lines(self) -> None:
+    def _lines(self) -> list[str]:
         lines = list(self.line.lines)
         fresh = [line for line in lines[-60:] if line.number > self.line_seen]
         waiting = self.line.waiting[-MOST_LINES_A_FRAME:]
         newest = max((line.number for line in fresh + waiting), default=0)
         if newest <= self.newest_seen and not fresh:
-            return
+            return []
         self.newest_seen = max(newest, self.newest_seen)
         shown = fresh[-MOST_LINES_A_FRAME:]
         # A line that did not fit is worth more than one that did: it is never left out here.
         odd = [line for line in fresh[:-MOST_LINES_A_FRAME] if line.verdict != "read"]
-        await self._say(
-            "lines",
-            [
-                judged_out(line, self.line.opened_at_us).model_dump()
-                for line in odd + shown + waiting
-            ],
-        )
         if fresh:
             self.line_seen = fresh[-1].number
+        opened_at_us = self.line.opened_at_us
+        return [
+            _message(
+                "lines",
+                [judged_out(line, opened_at_us).model_dump() for line in odd + shown + waiting],
+            )
+        ]
 
-    async def _say(self, kind: str, body: Any) -> None:
-        await self.socket.send_text(json.dumps({"kind": kind, "body": body}, allow_nan=False))
+
+def _message(kind: str, body: Any) -> str:
+    return json.dumps({"kind": kind, "body": body}, allow_nan=False)
 
 
 @router.websocket("/api/rigs/{rig_id}/line/page")
@@ -179,6 +215,10 @@ async def bring_line(socket: WebSocket, rig_id: int, label: str = "the page’s 
             for first in range(0, len(data), 16_384):
                 while not source.feed(data[first : first + 16_384]):
                     await asyncio.sleep(0.01)
+        await socket.close(_GONE, line.trouble[:120] or "the line is closed")
+    except LineLostError:
+        with contextlib.suppress(RuntimeError):
+            await socket.close(_GONE, "the line is closed")
     except (WebSocketDisconnect, RuntimeError, KeyError):
         pass
     finally:

@@ -33,7 +33,7 @@ from tickstone.formats.netlist_csv import netlist_csv, read_netlist_csv
 from tickstone.formats.wiring_file import wiring_document
 from tickstone.store.models import Rig, SignOff, WiringTick, utc_now
 from tickstone.work.catalogue import Catalogue
-from tickstone.work.standing import wired_facts_of
+from tickstone.work.standing import sign_offs_of, wired_facts_of
 from tickstone.work.wiring import (
     TickedStep,
     grounds_of,
@@ -153,6 +153,11 @@ def tick_step(rig: RigDep, body: TickIn, session: SessionDep, catalogue: Catalog
         row.seen_at = utc_now() if body.seen else None
     if "measured_v" in body.model_fields_set:
         row.measured_v = body.measured_v
+        row.skipped_why = ""
+    if body.skipped_why is not None:
+        row.skipped_why = body.skipped_why
+        if body.skipped_why:
+            row.measured_v = None
     session.commit()
     return wiring_out(session, rig, catalogue)
 
@@ -166,6 +171,7 @@ def _tick_row(session: SessionDep, rig: Rig, found: TickedStep) -> WiringTick:
     if row.fingerprint != found.step.fingerprint:
         row.fingerprint = found.step.fingerprint
         row.done_at = row.seen_at = row.measured_v = None
+        row.skipped_why = ""
     return row
 
 
@@ -173,12 +179,11 @@ def _tick_row(session: SessionDep, rig: Rig, found: TickedStep) -> WiringTick:
 def sign_wiring(
     rig: RigDep, body: SignIn, session: SessionDep, catalogue: CatalogueDep
 ) -> WiringOut:
-    """Note the wiring as right: two names, the list done and seen, and no error standing.
+    """Note the wiring as right: names, the list done and looked at again, and no error standing.
 
     Devices noted before whose wires are the same keep their date.
     """
-    if body.wired_by.casefold() == body.looked_by.casefold():
-        raise does_not_fit("the second pair of eyes has to be another person’s", "looked_by")
+    whose = _whose_word(body)
     _lock(session, rig)
     _wiring(session, rig, catalogue)
     look = look_at_wiring(session, rig, catalogue)
@@ -186,8 +191,10 @@ def sign_wiring(
     errors = [one for one in look.findings if one.severity == "error"]
     if errors:
         raise does_not_fit(f"a check says no: {errors[0].message}")
-    if body.rest:
+    if body.wires:
         for one in _left(look.steps):
+            if one.step.is_by_hand or one.step.expected is not None:
+                continue
             row = _tick_row(session, rig, one)
             row.done_at = row.done_at or utc_now()
             row.seen_at = row.seen_at or (utc_now() if one.step.needs_second else None)
@@ -195,20 +202,18 @@ def sign_wiring(
         look = look_at_wiring(session, rig, catalogue)
     left = list(_left(look.steps))
     if left:
-        raise does_not_fit(
-            f"{len(left)} steps are not done or not seen by a second person, such as: "
-            f"{left[0].step.text}"
-        )
+        raise does_not_fit(_what_is_left(left))
     assert look.wiring is not None
+    signed = sign_offs_of(session, rig.sensors)
     for sensor in rig.sensors:
-        if wired_stone(wired_facts_of(session, sensor, catalogue, look)).state is StoneState.TICKED:
+        if wired_stone(wired_facts_of(sensor, catalogue, look, signed)).state is StoneState.TICKED:
             continue
         session.add(
             SignOff(
                 sensor_id=sensor.id,
                 stage=WorkStage.WIRED.value,
                 is_right=True,
-                note=f"wired by {body.wired_by}, looked over by {body.looked_by}",
+                note=whose,
                 grounds=grounds_of(look.wiring, str(sensor.id)),
             )
         )
@@ -216,12 +221,34 @@ def sign_wiring(
     return wiring_out(session, rig, catalogue)
 
 
+def _whose_word(body: SignIn) -> str:
+    """The names as a note. Raises a problem when one person signs as two, or alone without why."""
+    if body.looked_by is None:
+        if not body.alone_why:
+            raise does_not_fit(
+                "a second person looks it over; when there is none, say so and why", "alone_why"
+            )
+        return f"wired by {body.wired_by}, looked over again by nobody else: {body.alone_why}"
+    if body.wired_by.casefold() == body.looked_by.casefold():
+        raise does_not_fit("the second pair of eyes has to be another person’s", "looked_by")
+    return f"wired by {body.wired_by}, looked over by {body.looked_by}"
+
+
 def _left(steps: Iterable[TickedStep]) -> Iterable[TickedStep]:
-    """Steps that are not complete. What is measured may stay open; a failed measurement may not."""
-    for one in steps:
-        failed = one.step.expected is not None and one.measured_v is not None
-        if not one.is_complete and (one.step.expected is None or failed):
-            yield one
+    return (one for one in steps if not one.is_complete)
+
+
+def _what_is_left(left: list[TickedStep]) -> str:
+    """How much is left, and the first of it with what to do about it."""
+    first = left[0]
+    if first.step.expected is None:
+        do = "is not done, or not looked at again"
+    elif first.measured_v is None:
+        do = "is neither measured nor skipped with a reason"
+    else:
+        do = "was not measured as it should be"
+    many = f"{len(left)} steps are open; the first " if len(left) > 1 else "One step "
+    return f"{many}{do}: {first.step.text}"
 
 
 @router.post("/import")

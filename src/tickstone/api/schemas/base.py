@@ -2,15 +2,30 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 
 class Body(BaseModel):
     """Unknown fields and infinite numbers are refused; rows of the store can be read directly."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, from_attributes=True)
+
+    @model_validator(mode="after")
+    def _is_text(self) -> Self:
+        """Whatever text is in it can be written down: no zero bytes, no halves of characters."""
+        waiting: list[Any] = list(vars(self).values())
+        while waiting:
+            one = waiting.pop()
+            if isinstance(one, str):
+                if "\0" in one or any("\ud800" <= letter <= "\udfff" for letter in one):
+                    raise ValueError("it holds a character that no text has (zero, or half of one)")
+            elif isinstance(one, dict):
+                waiting += [*one.keys(), *one.values()]
+            elif isinstance(one, list | tuple):
+                waiting += one
+        return self
 
 
 class Answer(BaseModel):

@@ -154,6 +154,7 @@ class LineOut(Answer):
     bad: int
     text: int
     missing: int
+    never_came: int
     lost: int
     rate_hz: float
     jitter_us: float | None

@@ -100,9 +100,20 @@ class FitOut(Answer):
         )
 
 
+class StretchOut(Answer):
+    """A stretch of a recording, s."""
+
+    from_s: float
+    to_s: float
+
+
 class MarksOut(Answer):
-    """The marks of a recording and their fit; `fit_problem` says why when there is none."""
+    """The marks of a recording and their fit; `fit_problem` says why when there is none.
+
+    next_still: where the target stood still and nothing is marked yet, to begin the next mark with.
+    """
 
     marks: list[MarkOut]
     fit: FitOut | None
     fit_problem: str
+    next_still: StretchOut | None

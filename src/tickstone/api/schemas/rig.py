@@ -79,7 +79,7 @@ class NextOut(Answer):
 
 
 class RigSummary(Answer):
-    """A rig in the list of rigs."""
+    """A rig in the list of rigs. trouble: why its stones cannot be worked out; usually nothing."""
 
     id: int
     name: str
@@ -88,6 +88,7 @@ class RigSummary(Answer):
     board_label: str
     ticked: int
     stones: int
+    trouble: str
 
 
 class RigOut(RigSummary):

@@ -117,6 +117,7 @@ class SensorOut(SensorRow):
     rig_id: int
     rig_name: str
     rig_air: Air
+    asks_of_a_drive: str
     parameters: Parameters
     defaults: Parameters
     air_models: list[AirModelOut]

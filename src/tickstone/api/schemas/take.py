@@ -10,6 +10,7 @@ from pydantic import ConfigDict, Field, StringConstraints
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body, Name, Seconds
 from tickstone.api.schemas.live import Conditions, UnitText
+from tickstone.api.schemas.view import PauseOut
 
 Tag = Annotated[
     str,
@@ -168,6 +169,7 @@ class SeriesOut(Answer):
     flag: list[str]
     samples: int
     is_thinned: bool
+    pauses: list[PauseOut]
 
 
 class PlotOut(Answer):

@@ -52,7 +52,10 @@ class ComponentOut(Answer):
 
 
 class StepOut(Answer):
-    """A cell of the working line. `shown` and `operand_shown` are rounded by their uncertainty."""
+    """A cell of the working line.
+
+    What is shown is rounded by its uncertainty and in the units asked for; value and u are SI.
+    """
 
     stage: str
     label: str
@@ -64,6 +67,7 @@ class StepOut(Answer):
     filled: str
     value: float | None
     shown: str
+    shown_unit: str
     unit: str
     u: float | None
     spread_shown: str
@@ -71,6 +75,13 @@ class StepOut(Answer):
     components: list[ComponentOut]
     source: str
     note: str
+
+
+class PauseOut(Answer):
+    """A stretch in which nothing came, s."""
+
+    from_s: float
+    to_s: float
 
 
 class FlagOut(Answer):
@@ -99,6 +110,7 @@ class ViewOut(Answer):
     time_s: list[float]
     distance_m: list[float | None]
     flags: list[FlagOut]
+    pauses: list[PauseOut]
     decisions: list[DecisionOut]
     counts: dict[str, int]
     at_index: int | None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated
 
 from pydantic import ConfigDict, Field, StringConstraints
@@ -104,18 +105,28 @@ class TickIn(Body):
     done: bool | None = None
     seen: bool | None = None
     measured_v: float | None = Field(default=None, ge=-100, le=100)
+    skipped_why: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] | None = (
+        None
+    )
 
 
 class SignIn(Body):
-    """Two names: who wired it and who looked it over."""
+    """Who wired it, and who looked it over; or one person alone, with a note that says so."""
 
     model_config = ConfigDict(
-        json_schema_extra={"examples": [{"wired_by": "Ada", "looked_by": "Ben", "rest": True}]}
+        json_schema_extra={"examples": [{"wired_by": "Ada", "looked_by": "Ben", "wires": True}]}
     )
 
     wired_by: Name
-    looked_by: Name
-    rest: bool = Field(default=False, description="Tick the rest of the list as done and seen.")
+    looked_by: Name | None = None
+    alone_why: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] = Field(
+        default="", description="Why nobody else looked it over, when nobody did."
+    )
+    wires: bool = Field(
+        default=False,
+        description="Tick the wires that are left as done and seen. What only a person at the "
+        "bench can vouch for, and what is measured, is never ticked with others.",
+    )
 
 
 class WiringFileIn(Body):
@@ -257,11 +268,13 @@ class WiringStepOut(Answer):
     colour: str
     caution: str
     needs_second: bool
+    is_by_hand: bool
     low_v: float | None
     high_v: float | None
     done: bool
     seen: bool
     measured_v: float | None
+    skipped_why: str
     passes: bool | None
     is_complete: bool
 
@@ -286,6 +299,14 @@ class BoardOut(Answer):
     references: list[str]
 
 
+class WiringSignatureOut(Answer):
+    """Whose word a wiring rests on. devices: by name, those it holds for."""
+
+    note: str
+    at: datetime
+    devices: list[str]
+
+
 class WiringOut(Answer):
     """Everything about a rig's wiring. board: null until one is chosen."""
 
@@ -303,6 +324,7 @@ class WiringOut(Answer):
     colours: list[str]
     loose: int
     unsigned: int
+    signatures: list[WiringSignatureOut]
 
 
 class ProposalOut(Answer):

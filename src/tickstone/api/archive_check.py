@@ -1,0 +1,107 @@
+"""A rig's archive held to what the API accepts: what comes in by a file passes the same schemas."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.base import Body, Metres
+from tickstone.api.schemas.live import Conditions
+from tickstone.api.schemas.mark import MarkIn
+from tickstone.api.schemas.rig import Parameters, RigIn, SensorIn, SignOffIn
+from tickstone.api.schemas.sensor import StoppingIn, ThresholdIn
+from tickstone.api.schemas.take import TakeChange, TakeMarkIn
+from tickstone.api.schemas.wiring import TickIn
+from tickstone.work.archive import UnreadableArchiveError
+
+_Row = dict[str, Any]
+_AIR = tuple(Air.model_fields)
+
+
+class _Channel(Body):
+    model_config = ConfigDict(extra="allow")
+
+    name: str = Field(max_length=400)
+    unit: str = Field(max_length=40)
+    quantity: str = Field(max_length=40)
+
+
+class _Take(Body):
+    channels: list[_Channel] = Field(min_length=1, max_length=64)
+    samples: int = Field(ge=0, le=2**53)
+    first_time_us: int = Field(ge=-(2**62), le=2**62)
+    last_time_us: int = Field(ge=-(2**62), le=2**62)
+
+
+class _Calibration(Body):
+    offset_m: Metres
+    scale: float = Field(gt=0, le=100)
+    var_offset: float = Field(ge=0, le=1e6)
+    var_scale: float = Field(ge=0, le=1e6)
+    cov: float = Field(ge=-1e6, le=1e6)
+    chi_square: float
+    degrees: int = Field(ge=0, le=10_000)
+
+
+def _air(row: _Row) -> Air:
+    return Air.model_validate({name: row[name] for name in _AIR})
+
+
+def _picked(schema: type[BaseModel], *left_out: str) -> Callable[[_Row], BaseModel]:
+    """The schema asked for those of its fields that a row has too."""
+    names = [name for name in schema.model_fields if name not in left_out]
+    return lambda row: schema.model_validate({name: row[name] for name in names if name in row})
+
+
+def _sensor(row: _Row) -> None:
+    _picked(SensorIn)({**row, "fitting": row["fitting"] or None})
+    Parameters.model_validate(row["parameters"]).parameters()
+
+
+def _threshold(row: _Row) -> None:
+    _picked(ThresholdIn, "stopping")(row)
+    if row["stopping"]:
+        StoppingIn.model_validate(row["stopping"])
+
+
+_CHECKS: dict[str, tuple[Callable[[_Row], object], ...]] = {
+    "rig": (_picked(RigIn, "air"), _air),
+    "sensors": (_sensor,),
+    "takes": (
+        _picked(TakeChange, "air", "conditions"),
+        _picked(_Take),
+        lambda row: Conditions.model_validate(row["conditions"]),
+        _air,
+    ),
+    "marks": (_picked(MarkIn),),
+    "take_marks": (_picked(TakeMarkIn),),
+    "calibrations": (_picked(_Calibration), _air),
+    "thresholds": (_threshold,),
+    "sign_offs": (_picked(SignOffIn),),
+    "ticks": (_picked(TickIn, "done", "seen"),),
+}
+
+
+def check_archive(document: dict[str, Any]) -> None:
+    """Raises UnreadableArchiveError naming the first row and field that would be refused."""
+    for section, checks in _CHECKS.items():
+        rows = [document["rig"]] if section == "rig" else document[section]
+        for number, row in enumerate(rows, start=1):
+            where = section if section == "rig" else f"{section}, number {number}"
+            for check in checks:
+                _checked(check, row, where)
+
+
+def _checked(check: Callable[[_Row], object], row: _Row, where: str) -> None:
+    try:
+        check(row)
+    except ValidationError as error:
+        first = error.errors()[0]
+        field = ".".join(str(part) for part in first["loc"])
+        said = str(first["msg"]).removeprefix("Value error, ")
+        raise UnreadableArchiveError(f"rig.json, {where}, {field}: {said}.") from error
+    except ValueError as error:
+        raise UnreadableArchiveError(f"rig.json, {where}: {error}.") from error
