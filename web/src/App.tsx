@@ -1,5 +1,6 @@
-import { Suspense, lazy } from "react";
+import { Suspense } from "react";
 import { Link, Navigate, Route, Routes } from "react-router";
+import { pages } from "./pages";
 import { RigHome } from "./rig/RigHome";
 import { RigList } from "./rig/RigList";
 import { NoticeBoard } from "./shell/Notices";
@@ -7,18 +8,11 @@ import { Shell } from "./shell/Shell";
 import { Empty, Skeleton } from "./shell/States";
 import { usePreferences } from "./shell/preferences";
 import { UnitContext } from "./units/units";
-
-const BenchPage = lazy(() => import("./bench/BenchPage"));
-const FamiliesPage = lazy(() => import("./families/FamiliesPage"));
-const LinePage = lazy(() => import("./line/LinePage"));
-const PartsPage = lazy(() => import("./parts/PartsPage"));
-const SheetPage = lazy(() => import("./wire/SheetPage"));
-const TakeListPage = lazy(() => import("./takes/TakeListPage"));
-const TakePage = lazy(() => import("./takes/TakePage"));
-const WirePage = lazy(() => import("./wire/WirePage"));
+import { useWordsInUnits } from "./units/useWordsInUnits";
 
 export function App() {
   const [{ units }] = usePreferences();
+  useWordsInUnits(units);
   return (
     <UnitContext value={units}>
       <NoticeBoard>
@@ -28,18 +22,11 @@ export function App() {
             <Route path="/rigs" element={<RigList />} />
             <Route path="/rigs/:rigId" element={<RigHome />} />
             <Route path="/rigs/:rigId/wire" element={<Navigate to="plan" replace />} />
-            <Route path="/rigs/:rigId/wire/:view" element={<WirePage />} />
-            <Route path="/rigs/:rigId/sheet" element={<SheetPage />} />
-            <Route path="/rigs/:rigId/line" element={<LinePage />} />
-            <Route path="/rigs/:rigId/recordings" element={<TakeListPage />} />
-            <Route path="/rigs/:rigId/recordings/:takeId" element={<TakePage />} />
-            <Route path="/parts" element={<PartsPage />} />
-            <Route path="/parts/:bench" element={<PartsPage />} />
             <Route path="/families" element={<Navigate to="board" replace />} />
-            <Route path="/families/:kind" element={<FamiliesPage />} />
-            <Route path="/families/:kind/:name" element={<FamiliesPage />} />
             <Route path="/sensors/:sensorId" element={<Navigate to="heard" replace />} />
-            <Route path="/sensors/:sensorId/:stage" element={<BenchPage />} />
+            {pages.map(({ path, Page }) => (
+              <Route key={path} path={path} element={<Page />} />
+            ))}
             <Route
               path="*"
               element={

@@ -4,6 +4,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
 import { ProblemError } from "./api/client";
+import { loadPageAt } from "./pages";
 import { applyTheme } from "./shell/preferences";
 import "@fontsource/atkinson-hyperlegible-mono/latin-400.css";
 import "@fontsource/atkinson-hyperlegible-mono/latin-600.css";
@@ -27,6 +28,7 @@ const queries = new QueryClient({
 
 const root = document.getElementById("root");
 if (root) {
+  await loadPageAt(location.pathname);
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>

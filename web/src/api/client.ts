@@ -16,6 +16,20 @@ export class ProblemError extends Error {
 
 export const client = createClient<paths>({ baseUrl: "/" });
 
+let units = "metric";
+
+/** Sentences come in these units from now on; numbers are SI all the same. */
+export function readIn(system: string): void {
+  units = system;
+}
+
+client.use({
+  onRequest({ request }) {
+    request.headers.set("tickstone-units", units);
+    return request;
+  },
+});
+
 const UNREACHABLE: Problem = {
   title: "The server does not answer",
   status: 0,
@@ -32,9 +46,7 @@ function asProblem(error: unknown, status: number): Problem {
 }
 
 /** The body of an answer; throws a ProblemError for anything else. */
-export async function body<T>(
-  call: Promise<{ data?: T; error?: unknown; response: Response }>,
-): Promise<T> {
+export async function body<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   let outcome;
   try {
     outcome = await call;
@@ -51,5 +63,11 @@ export async function body<T>(
 /** The problem in whatever was thrown. */
 export function problemOf(error: unknown): Problem {
   if (error instanceof ProblemError) return error.problem;
-  return { title: "Something went wrong", status: 0, detail: error instanceof Error ? error.message : String(error), fields: [], kept: "" };
+  return {
+    title: "Something went wrong",
+    status: 0,
+    detail: error instanceof Error ? error.message : String(error),
+    fields: [],
+    kept: "",
+  };
 }

@@ -29,8 +29,7 @@ export function useRig(rigId: number) {
 export function useSensor(sensorId: number) {
   return useQuery({
     queryKey: ["sensor", sensorId],
-    queryFn: () =>
-      body(client.GET("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensorId } } })),
+    queryFn: () => body(client.GET("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensorId } } })),
   });
 }
 
@@ -69,6 +68,7 @@ export function useView(recordingId: number | null, request: ViewRequest) {
 /**
  * After anything was saved: every stone and every view may have changed. What was asked before is
  * dropped first: a first answer on its way would otherwise be taken for one of afterwards.
+ * Go elsewhere before it, not after: a person may have moved on by the time all has been read.
  */
 export function useRefresh() {
   const queries = useQueryClient();

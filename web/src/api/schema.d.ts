@@ -1221,7 +1221,7 @@ export interface paths {
         put?: never;
         /**
          * Sign Wiring
-         * @description Note the wiring as right: two names, the list done and seen, and no error standing.
+         * @description Note the wiring as right: names, the list done and looked at again, and no error standing.
          *
          *     Devices noted before whose wires are the same keep their date.
          */
@@ -1522,6 +1522,26 @@ export interface paths {
          * @description What a CSV file of this recording does not say: channels, air, marks. Lies beside it.
          */
         get: operations["download_description"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/drawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download As Drawn
+         * @description What a plot shows, every sample of it: channels such as `0:median`, or `1:` as they came.
+         */
+        get: operations["download_as_drawn"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2593,6 +2613,8 @@ export interface components {
             lost: number;
             /** Missing */
             missing: number;
+            /** Never Came */
+            never_came: number;
             /** Path */
             path: string;
             /** Rate Hz */
@@ -2788,6 +2810,8 @@ export interface components {
         /**
          * MarksOut
          * @description The marks of a recording and their fit; `fit_problem` says why when there is none.
+         *
+         *     next_still: where the target stood still and nothing is marked yet, to begin the next mark with.
          */
         MarksOut: {
             fit: components["schemas"]["FitOut"] | null;
@@ -2795,6 +2819,7 @@ export interface components {
             fit_problem: string;
             /** Marks */
             marks: components["schemas"]["MarkOut"][];
+            next_still: components["schemas"]["StretchOut"] | null;
         };
         /**
          * MatchOut
@@ -3051,6 +3076,16 @@ export interface components {
             inputs: {
                 [key: string]: number | string;
             };
+        };
+        /**
+         * PauseOut
+         * @description A stretch in which nothing came, s.
+         */
+        PauseOut: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
         };
         /**
          * PeriodOut
@@ -3590,10 +3625,12 @@ export interface components {
             stones: number;
             /** Ticked */
             ticked: number;
+            /** Trouble */
+            trouble: string;
         };
         /**
          * RigSummary
-         * @description A rig in the list of rigs.
+         * @description A rig in the list of rigs. trouble: why its stones cannot be worked out; usually nothing.
          */
         RigSummary: {
             /** Board */
@@ -3610,6 +3647,8 @@ export interface components {
             stones: number;
             /** Ticked */
             ticked: number;
+            /** Trouble */
+            trouble: string;
         };
         /**
          * Role
@@ -3781,6 +3820,8 @@ export interface components {
         SensorOut: {
             /** Air Models */
             air_models: components["schemas"]["AirModelOut"][];
+            /** Asks Of A Drive */
+            asks_of_a_drive: string;
             calibration: components["schemas"]["CalibrationOut"] | null;
             /** Calibrations */
             calibrations: components["schemas"]["CalibrationOut"][];
@@ -3858,6 +3899,8 @@ export interface components {
             is_thinned: boolean;
             /** Low */
             low: (number | null)[];
+            /** Pauses */
+            pauses: components["schemas"]["PauseOut"][];
             /** Samples */
             samples: number;
             /** Stage */
@@ -3929,24 +3972,30 @@ export interface components {
         };
         /**
          * SignIn
-         * @description Two names: who wired it and who looked it over.
+         * @description Who wired it, and who looked it over; or one person alone, with a note that says so.
          * @example {
          *       "looked_by": "Ben",
-         *       "rest": true,
-         *       "wired_by": "Ada"
+         *       "wired_by": "Ada",
+         *       "wires": true
          *     }
          */
         SignIn: {
-            /** Looked By */
-            looked_by: string;
             /**
-             * Rest
-             * @description Tick the rest of the list as done and seen.
-             * @default false
+             * Alone Why
+             * @description Why nobody else looked it over, when nobody did.
+             * @default
              */
-            rest?: boolean;
+            alone_why?: string;
+            /** Looked By */
+            looked_by?: string | null;
             /** Wired By */
             wired_by: string;
+            /**
+             * Wires
+             * @description Tick the wires that are left as done and seen. What only a person at the bench can vouch for, and what is measured, is never ticked with others.
+             * @default false
+             */
+            wires?: boolean;
         };
         /**
          * SignOffIn
@@ -4070,7 +4119,9 @@ export interface components {
         };
         /**
          * StepOut
-         * @description A cell of the working line. `shown` and `operand_shown` are rounded by their uncertainty.
+         * @description A cell of the working line.
+         *
+         *     What is shown is rounded by its uncertainty and in the units asked for; value and u are SI.
          */
         StepOut: {
             /** Components */
@@ -4091,6 +4142,8 @@ export interface components {
             operand_unit: string;
             /** Shown */
             shown: string;
+            /** Shown Unit */
+            shown_unit: string;
             /** Sign */
             sign: string;
             /** Source */
@@ -4204,6 +4257,16 @@ export interface components {
             travel_blind_m: number;
             /** Travel Braking M */
             travel_braking_m: number;
+        };
+        /**
+         * StretchOut
+         * @description A stretch of a recording, s.
+         */
+        StretchOut: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
         };
         /**
          * TakeChange
@@ -4441,6 +4504,8 @@ export interface components {
             measured_v?: number | null;
             /** Seen */
             seen?: boolean | null;
+            /** Skipped Why */
+            skipped_why?: string | null;
         };
         /**
          * TimeBudgetOut
@@ -4529,6 +4594,8 @@ export interface components {
             footprint_m: number | null;
             /** From S */
             from_s: number;
+            /** Pauses */
+            pauses: components["schemas"]["PauseOut"][];
             /** Samples */
             samples: number;
             /** Shown Samples */
@@ -4662,10 +4729,27 @@ export interface components {
             /** Rig Name */
             rig_name: string;
             settings: components["schemas"]["SettingsIn"];
+            /** Signatures */
+            signatures: components["schemas"]["WiringSignatureOut"][];
             /** Steps */
             steps: components["schemas"]["WiringStepOut"][];
             /** Unsigned */
             unsigned: number;
+        };
+        /**
+         * WiringSignatureOut
+         * @description Whose word a wiring rests on. devices: by name, those it holds for.
+         */
+        WiringSignatureOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Devices */
+            devices: string[];
+            /** Note */
+            note: string;
         };
         /**
          * WiringStepOut
@@ -4684,6 +4768,8 @@ export interface components {
             heading: string;
             /** High V */
             high_v: number | null;
+            /** Is By Hand */
+            is_by_hand: boolean;
             /** Is Complete */
             is_complete: boolean;
             /** Key */
@@ -4701,6 +4787,8 @@ export interface components {
             phase: components["schemas"]["Phase"];
             /** Seen */
             seen: boolean;
+            /** Skipped Why */
+            skipped_why: string;
             /** Text */
             text: string;
         };
@@ -7704,6 +7792,41 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                     "text/plain": string;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_as_drawn: {
+        parameters: {
+            query: {
+                draw: string[];
+                from_s?: number | null;
+                to_s?: number | null;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

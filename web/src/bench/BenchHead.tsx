@@ -24,7 +24,13 @@ export function BenchHead({ sensor, stage, children }: Props) {
       <h1>{sensor.name}</h1>
       <nav className="stage-tabs" aria-label="Stages of the work">
         {sensor.stones.map((stone, index) => (
-          <Link key={stone.stage} to={at(stone.stage)} className={stone.stage === stage ? "is-current" : ""} aria-current={stone.stage === stage ? "page" : undefined} title={stone.reason}>
+          <Link
+            key={stone.stage}
+            to={at(stone.stage)}
+            className={stone.stage === stage ? "is-current" : ""}
+            aria-current={stone.stage === stage ? "page" : undefined}
+            title={stone.reason}
+          >
             <StoneMark state={stone.state} size={22} />
             {STAGES[index]?.name}
             <span className="visually-hidden">: {STATE_WORDS[stone.state]}</span>

@@ -3,6 +3,7 @@ import Button from "react-bootstrap/Button";
 import { useParams, useSearchParams } from "react-router";
 import type { Recording, Sensor, Stone } from "../api/queries";
 import { useMarks, useRig, useSensor, useView } from "../api/queries";
+import { Over } from "../shell/Over";
 import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { useKey } from "../shell/keys";
@@ -29,7 +30,7 @@ export default function BenchPage() {
   const sensor = useSensor(sensorId);
   const rig = useRig(sensor.data?.rig_id ?? 0);
   return (
-    <Shell rig={sensor.data ? rig.data : undefined} sensorId={sensorId} stage={stage}>
+    <Shell rig={rig.data} sensorId={sensorId} stage={stage}>
       {sensor.isPending && (
         <div className="page">
           <Skeleton lines={9} />
@@ -117,8 +118,13 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
     asRead: shown,
     setAsRead,
   };
-  const findings = [...sensor.findings, ...(stage === "calibrated" ? (marks.data?.fit?.findings ?? []) : []), ...(lastView?.findings ?? [])];
+  const findings = [
+    ...sensor.findings,
+    ...(stage === "calibrated" ? (marks.data?.fit?.findings ?? []) : []),
+    ...(lastView?.findings ?? []),
+  ];
   const step = lastView?.working.find((one) => one.stage === cell);
+  const trust = sensor.stones.find((stone) => stone.stage === "calibrated") ?? null;
   const hasLine = sensor.has_chain && stage !== "driven";
 
   // What is being tried out on the other benches stays while the wires are looked at.
@@ -132,9 +138,25 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
           </Button>
         )}
       </BenchHead>
-      {hasLine && <WorkingLine view={lastView} isStale={calibration === "saved" && sensor.stones.some((stone) => stone.stage === "calibrated" && stone.state === "stale")} open={cell} onOpen={(name) => setCell(name === cell ? null : name)} />}
+      {hasLine && (
+        <WorkingLine
+          view={lastView}
+          trust={calibration === "fit" ? null : trust}
+          open={cell}
+          onOpen={(name) => setCell(name === cell ? null : name)}
+        />
+      )}
       {hasLine && cell && step && recording && (
-        <CellPanel step={step} sensor={sensor} recording={recording} draft={draft} setDraft={props.setDraft} onClose={() => setCell(null)} />
+        <Over>
+          <CellPanel
+            step={step}
+            sensor={sensor}
+            recording={recording}
+            draft={draft}
+            setDraft={props.setDraft}
+            onClose={() => setCell(null)}
+          />
+        </Over>
       )}
       {hasLine && recording && <TryOut sensor={sensor} recording={recording} draft={draft} setDraft={props.setDraft} />}
       <div className={`bench-body findings-${preferences.findings}`}>
@@ -148,7 +170,15 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
         />
       </div>
       {lastView && recording && (
-        <Readout show={readout} view={lastView} recording={recording} sensorName={sensor.name} onAt={setAtS} onHide={() => setReadout(false)} />
+        <Readout
+          show={readout}
+          view={lastView}
+          recording={recording}
+          sensorName={sensor.name}
+          trust={trust}
+          onAt={setAtS}
+          onHide={() => setReadout(false)}
+        />
       )}
     </div>
   );
@@ -156,7 +186,8 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
 
 function StageBench({ stage, props }: { stage: Stone["stage"]; props: BenchProps }) {
   const stone = props.sensor.stones.find((one) => one.stage === stage);
-  if (!stone || stone.state === "absent") return <p className="bench-note">{stone?.reason ?? "There is no such bench."}</p>;
+  if (!stone || stone.state === "absent")
+    return <p className="bench-note">{stone?.reason ?? "There is no such bench."}</p>;
   if (stage === "driven") return <DrivenBench sensor={props.sensor} />;
   if (stage === "calibrated") return <CalibrateBench {...props} />;
   if (stage === "tuned") return <TuneBench {...props} />;

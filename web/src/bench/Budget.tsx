@@ -1,4 +1,5 @@
 import type { Step } from "../api/queries";
+import { Term } from "../shell/Term";
 import { prefixFor } from "../units/prefixes";
 import { decimalsFor, display, grouped, useUnits } from "../units/units";
 
@@ -29,7 +30,10 @@ export function Budget({ step }: { step: Step }) {
   return (
     <div className="budget">
       <h3>
-        Uncertainty ± {grouped(2 * total * scale, decimalsFor(2 * total * scale))} {unit} <span className="quiet">(k = 2)</span>
+        Uncertainty ± {grouped(2 * total * scale, decimalsFor(2 * total * scale))} {unit}{" "}
+        <span className="quiet">
+          (<Term word="k = 2" />)
+        </span>
       </h3>
       <table>
         <thead className="visually-hidden">
@@ -44,26 +48,48 @@ export function Budget({ step }: { step: Step }) {
             <tr key={part.name}>
               <th scope="row">
                 {part.name}
-                <span className="quiet">{part.basis}</span>
+                <span className="quiet">{explained(part.basis)}</span>
               </th>
               <td className="bar-cell">
                 <meter min={0} max={1} value={(part.size / total) ** 2} aria-label={`share of ${part.name}`}>
                   {Math.round(100 * (part.size / total) ** 2)} %
                 </meter>
               </td>
-              <td className="figure">± {grouped(2 * part.size * scale, decimalsFor(2 * part.size * scale))} {unit}</td>
+              <td className="figure">
+                ± {grouped(2 * part.size * scale, decimalsFor(2 * part.size * scale))} {unit}
+              </td>
             </tr>
           ))}
           {light.length > 0 && (
             <tr>
-              <th scope="row" colSpan={2} className="light" title={light.map((part) => `${part.name}: ${part.basis}`).join("\n")}>
+              <th
+                scope="row"
+                colSpan={2}
+                className="light"
+                title={light.map((part) => `${part.name}: ${part.basis}`).join("\n")}
+              >
                 under 1 % each: {light.map((part) => part.name).join(", ")}
               </th>
-              <td className="figure">± {grouped(2 * lightSize * scale, decimalsFor(2 * lightSize * scale))} {unit}</td>
+              <td className="figure">
+                ± {grouped(2 * lightSize * scale, decimalsFor(2 * lightSize * scale))} {unit}
+              </td>
             </tr>
           )}
         </tbody>
       </table>
     </div>
+  );
+}
+
+/** The words of a basis, with what “rectangular” means behind it. */
+function explained(basis: string) {
+  const [before, after] = basis.split("rectangular");
+  if (after === undefined) return basis;
+  return (
+    <>
+      {before}
+      <Term word="rectangular" />
+      {after}
+    </>
   );
 }

@@ -1,4 +1,5 @@
 import type { Recording, Sensor, Step } from "../api/queries";
+import { HOLDS_KEYS, usePanel } from "../shell/usePanel";
 import { Budget } from "./Budget";
 import { CellHow } from "./CellHow";
 import { StageParameters } from "./StageParameters";
@@ -15,8 +16,14 @@ interface Props {
 
 /** What stands behind one cell: formula, numbers, source, budget, and its parameters. */
 export function CellPanel({ step, sensor, recording, draft, setDraft, onClose }: Props) {
+  const panel = usePanel<HTMLElement>(undefined, step.stage);
   return (
-    <section className="cell-panel" aria-label={`${step.label}: formula, numbers and uncertainty`}>
+    <section
+      ref={panel}
+      {...HOLDS_KEYS}
+      className="cell-panel"
+      aria-label={`${step.label}: formula, numbers and uncertainty`}
+    >
       <CellHow step={step} />
       <Budget step={step} />
       <div className="cell-parameters">

@@ -3,13 +3,35 @@ import type { Finding } from "../api/queries";
 const ORDER: Finding["severity"][] = ["error", "warning", "note"];
 const SHAPES: Record<Finding["severity"], string> = { error: "■", warning: "▲", note: "●" };
 
+/** How many findings there are and how bad the worst is: by shape as well, so that it shows when closed. */
+export function FindingCounts({ severities }: { severities: Finding["severity"][] }) {
+  if (severities.length === 0) return <span className="count">0</span>;
+  return (
+    <>
+      {ORDER.map((severity) => {
+        const count = severities.filter((one) => one === severity).length;
+        return (
+          count > 0 && (
+            <span key={severity} className={`count count-${severity}`}>
+              <span role="img" aria-label={severity}>
+                {SHAPES[severity]}
+              </span>{" "}
+              {count}
+            </span>
+          )
+        );
+      })}
+    </>
+  );
+}
+
 /** What Tick Stone thinks, worst first. */
 export function Findings({ findings, open, onToggle }: { findings: Finding[]; open: boolean; onToggle: () => void }) {
   const sorted = [...findings].sort((a, b) => ORDER.indexOf(a.severity) - ORDER.indexOf(b.severity));
   return (
     <aside className="findings" aria-label="Findings">
       <button type="button" className="findings-toggle" aria-expanded={open} onClick={onToggle}>
-        <span>Findings</span> <span className="count">{findings.length}</span>
+        <span>Findings</span> <FindingCounts severities={findings.map((one) => one.severity)} />
       </button>
       {open && sorted.length === 0 && <p className="quiet">Nothing to say so far.</p>}
       {open &&

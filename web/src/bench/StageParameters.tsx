@@ -27,9 +27,22 @@ export function StageParameters({ step, sensor, recording, draft, setDraft }: Pr
     case "echo":
       return (
         <div className="fields">
-          <QuantityInput label="Timeout" unit="µs" decimals={0} value={parameters.timeout_us} onChange={number("timeout_us")} hint="an echo this long means nothing was heard" />
+          <QuantityInput
+            label="Timeout"
+            unit="µs"
+            decimals={0}
+            value={parameters.timeout_us}
+            onChange={number("timeout_us")}
+            hint="an echo this long means nothing was heard"
+          />
           <QuantityInput label="Timer tick, ±" unit="µs" value={parameters.tick_us} onChange={number("tick_us")} />
-          <QuantityInput label="Detection, ±" unit="µs" value={parameters.detection_us} onChange={number("detection_us")} hint="early or late by half a wave: 12.5 at 40 kHz" />
+          <QuantityInput
+            label="Detection, ±"
+            unit="µs"
+            value={parameters.detection_us}
+            onChange={number("detection_us")}
+            hint="early or late by half a wave: 12.5 at 40 kHz"
+          />
         </div>
       );
     case "air":
@@ -42,7 +55,14 @@ export function StageParameters({ step, sensor, recording, draft, setDraft }: Pr
     case "triangle":
       return (
         <div className="fields">
-          <QuantityInput label="Emitter to receiver" quantity="smallLength" decimals={1} value={parameters.baseline_m} onChange={number("baseline_m")} hint="between the centres; 0 leaves the triangle out" />
+          <QuantityInput
+            label="Emitter to receiver"
+            quantity="smallLength"
+            decimals={1}
+            value={parameters.baseline_m}
+            onChange={number("baseline_m")}
+            hint="between the centres; 0 leaves the triangle out"
+          />
         </div>
       );
     case "range":
@@ -50,14 +70,35 @@ export function StageParameters({ step, sensor, recording, draft, setDraft }: Pr
         <div className="fields">
           <QuantityInput label="Nearest" quantity="length" value={parameters.min_m} onChange={number("min_m")} />
           <QuantityInput label="Farthest" quantity="length" value={parameters.max_m} onChange={number("max_m")} />
-          <QuantityInput label="Beam, edge to edge" unit="°" perUnit={Math.PI / 180} decimals={1} value={parameters.beam_rad} onChange={number("beam_rad")} hint="some datasheets print half of it" />
+          <QuantityInput
+            label="Beam, edge to edge"
+            unit="°"
+            perUnit={Math.PI / 180}
+            decimals={1}
+            value={parameters.beam_rad}
+            onChange={number("beam_rad")}
+            hint="some datasheets print half of it"
+          />
         </div>
       );
     case "mount":
       return (
         <div className="fields">
-          <QuantityInput label="Face behind the edge" quantity="smallLength" decimals={1} value={parameters.mount_m} onChange={number("mount_m")} hint="negative if it sticks out" />
-          <QuantityInput label="Measured to, ±" quantity="smallLength" decimals={1} value={parameters.mount_tolerance_m} onChange={number("mount_tolerance_m")} />
+          <QuantityInput
+            label="Face behind the edge"
+            quantity="smallLength"
+            decimals={1}
+            value={parameters.mount_m}
+            onChange={number("mount_m")}
+            hint="negative if it sticks out"
+          />
+          <QuantityInput
+            label="Measured to, ±"
+            quantity="smallLength"
+            decimals={1}
+            value={parameters.mount_tolerance_m}
+            onChange={number("mount_tolerance_m")}
+          />
         </div>
       );
     case "calibration":
@@ -66,7 +107,11 @@ export function StageParameters({ step, sensor, recording, draft, setDraft }: Pr
       return (
         <Form.Group controlId="median-n" className="quantity">
           <Form.Label>Readings to choose from</Form.Label>
-          <Form.Select size="sm" value={parameters.median_n} onChange={(event) => set({ median_n: Number(event.target.value) })}>
+          <Form.Select
+            size="sm"
+            value={parameters.median_n}
+            onChange={(event) => set({ median_n: Number(event.target.value) })}
+          >
             {[1, 3, 5, 7, 9, 15].map((n) => (
               <option key={n} value={n}>
                 {n === 1 ? "1, no filter" : n}
@@ -78,8 +123,21 @@ export function StageParameters({ step, sensor, recording, draft, setDraft }: Pr
     case "threshold":
       return (
         <div className="fields">
-          <QuantityInput label="Blind after" unit="s" decimals={2} value={parameters.blind_stop_s} onChange={number("blind_stop_s")} hint="without any evidence for this long: stop" />
-          <Form.Check id="silence" className="mt-2" checked={parameters.silence_is_clear} onChange={(event) => set({ silence_is_clear: event.target.checked })} label="No echo means an empty way (a soft or slanted thing is silent too)" />
+          <QuantityInput
+            label="Blind after"
+            unit="s"
+            decimals={2}
+            value={parameters.blind_stop_s}
+            onChange={number("blind_stop_s")}
+            hint="without any evidence for this long: stop"
+          />
+          <Form.Check
+            id="silence"
+            className="mt-2"
+            checked={parameters.silence_is_clear}
+            onChange={(event) => set({ silence_is_clear: event.target.checked })}
+            label="No echo means an empty way (a soft or slanted thing is silent too)"
+          />
         </div>
       );
     default:
@@ -87,13 +145,25 @@ export function StageParameters({ step, sensor, recording, draft, setDraft }: Pr
   }
 }
 
-function AirModel({ parameters, sensor, set }: { parameters: Parameters; sensor: Sensor; set: (change: Partial<Parameters>) => void }) {
+function AirModel({
+  parameters,
+  sensor,
+  set,
+}: {
+  parameters: Parameters;
+  sensor: Sensor;
+  set: (change: Partial<Parameters>) => void;
+}) {
   const units = useUnits();
   return (
     <div className="fields">
       <Form.Group controlId="air-model" className="quantity wide">
         <Form.Label>Speed of sound from</Form.Label>
-        <Form.Select size="sm" value={parameters.air_model} onChange={(event) => set({ air_model: event.target.value })}>
+        <Form.Select
+          size="sm"
+          value={parameters.air_model}
+          onChange={(event) => set({ air_model: event.target.value })}
+        >
           <optgroup label="this air">
             {sensor.air_models.map((model) => (
               <option key={model.name} value={model.name}>
@@ -112,7 +182,13 @@ function AirModel({ parameters, sensor, set }: { parameters: Parameters; sensor:
         </Form.Select>
       </Form.Group>
       {parameters.air_model === "fixed" && (
-        <QuantityInput label="Constant" unit="m/s" decimals={1} value={parameters.fixed_speed_m_per_s} onChange={(value) => value !== null && set({ fixed_speed_m_per_s: value })} />
+        <QuantityInput
+          label="Constant"
+          unit="m/s"
+          decimals={1}
+          value={parameters.fixed_speed_m_per_s}
+          onChange={(value) => value !== null && set({ fixed_speed_m_per_s: value })}
+        />
       )}
     </div>
   );
@@ -121,11 +197,20 @@ function AirModel({ parameters, sensor, set }: { parameters: Parameters; sensor:
 function CalibrationChoice({ sensor }: { sensor: Sensor }) {
   const deed = useDeed();
   const choose = (id: number | null) =>
-    body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } }, body: { calibration_id: id } }));
+    body(
+      client.PATCH("/api/sensors/{sensor_id}", {
+        params: { path: { sensor_id: sensor.id } },
+        body: { calibration_id: id },
+      }),
+    );
 
   function change(value: string) {
     const before = sensor.calibration?.id ?? null;
-    void deed(() => choose(value === "" ? null : Number(value)), "Another calibration is in use.", () => choose(before));
+    void deed(
+      () => choose(value === "" ? null : Number(value)),
+      "Another calibration is in use.",
+      () => choose(before),
+    );
   }
 
   return (

@@ -53,13 +53,23 @@ export function TryOut({ sensor, recording, draft, setDraft }: Props) {
     };
     const next = { air: draft.air, parameters: draft.parameters, rigAir: draft.air && alsoNow ? draft.air : null };
     const said = draft.air ? "The air is noted." : "The chain is changed.";
-    if (await deed(() => write(next), said, () => write(before))) setDraft({ air: null, parameters: null });
+    if (
+      await deed(
+        () => write(next),
+        said,
+        () => write(before),
+      )
+    )
+      setDraft({ air: null, parameters: null });
     setSaving(false);
   }
 
   return (
     <section className="try-out" aria-label="Trying out">
-      <p>Trying out{draft.air ? " other air" : ""}{draft.parameters ? " another chain" : ""}; nothing is saved yet.</p>
+      <p>
+        Trying out{draft.air ? " other air" : ""}
+        {draft.parameters ? " another chain" : ""}; nothing is kept yet.
+      </p>
       {draft.air && (
         <Form.Check
           id="also-now"
@@ -69,10 +79,10 @@ export function TryOut({ sensor, recording, draft, setDraft }: Props) {
         />
       )}
       <Button size="sm" disabled={saving} onClick={() => void save()}>
-        Save
+        Keep
       </Button>
       <Button size="sm" variant="outline-primary" onClick={() => setDraft({ air: null, parameters: null })}>
-        Put back
+        Cancel
       </Button>
     </section>
   );

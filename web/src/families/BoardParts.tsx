@@ -50,7 +50,8 @@ export function BoardParts(props: Props) {
 
 function Rails({ document, schema, onChange }: Props) {
   const rails = recordsAt(document, "rails");
-  const put = (index: number, field: string, value: unknown) => onChange(withValue(document, ["rails", index, field], value) as Document);
+  const put = (index: number, field: string, value: unknown) =>
+    onChange(withValue(document, ["rails", index, field], value) as Document);
   const all = (next: Record<string, unknown>[]) => onChange({ ...document, rails: next });
   return (
     <section aria-label="Rails">
@@ -60,10 +61,19 @@ function Rails({ document, schema, onChange }: Props) {
           <fieldset key={index} className="part-card">
             <legend className="visually-hidden">Rail {String(rail["name"])}</legend>
             <div className="fields">
-              <TextField id={`rail-${index}-name`} label="Name" value={textAt(rail, ["name"])} onChange={(name) => put(index, "name", name)} />
+              <TextField
+                id={`rail-${index}-name`}
+                label="Name"
+                value={textAt(rail, ["name"])}
+                onChange={(name) => put(index, "name", name)}
+              />
               <Form.Group controlId={`rail-${index}-kind`} className="quantity">
                 <Form.Label>Is</Form.Label>
-                <Form.Select size="sm" value={textAt(rail, ["kind"])} onChange={(event) => put(index, "kind", event.target.value)}>
+                <Form.Select
+                  size="sm"
+                  value={textAt(rail, ["kind"])}
+                  onChange={(event) => put(index, "kind", event.target.value)}
+                >
                   {RAILS.map(({ kind, words }) => (
                     <option key={kind} value={kind}>
                       {words}
@@ -82,15 +92,35 @@ function Rails({ document, schema, onChange }: Props) {
                 />
               )}
             </div>
-            <FigureFields document={document} schema={schema} onChange={onChange} part={["rails", index]} without={rail["kind"] === "ground" ? ["volts", "limit_a"] : []} />
-            <TakeOff what={String(rail["name"])} words="Take off rail" onClick={() => all(rails.filter((_, other) => other !== index))} />
+            <FigureFields
+              document={document}
+              schema={schema}
+              onChange={onChange}
+              part={["rails", index]}
+              without={rail["kind"] === "ground" ? ["volts", "limit_a"] : []}
+            />
+            <TakeOff
+              what={String(rail["name"])}
+              words="Remove rail"
+              onClick={() => all(rails.filter((_, other) => other !== index))}
+            />
           </fieldset>
         ))}
       </div>
       <Button
         size="sm"
         variant="outline-primary"
-        onClick={() => all([...rails, { name: `RAIL${rails.length + 1}`, kind: "regulated", volts: { value: 5, source: "my datasheet" }, tolerance: 0.05 }])}
+        onClick={() =>
+          all([
+            ...rails,
+            {
+              name: `RAIL${rails.length + 1}`,
+              kind: "regulated",
+              volts: { value: 5, source: "my datasheet" },
+              tolerance: 0.05,
+            },
+          ])
+        }
       >
         Another rail
       </Button>

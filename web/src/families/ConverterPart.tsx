@@ -18,13 +18,18 @@ interface Props {
 /** The board's converter: its bits, its figures, and what full scale may be compared with. */
 export function ConverterPart({ document, schema, onChange }: Props) {
   const converter = document["converter"];
-  const put = (path: (string | number)[], value: unknown) => onChange(withValue(document, ["converter", ...path], value) as Document);
+  const put = (path: (string | number)[], value: unknown) =>
+    onChange(withValue(document, ["converter", ...path], value) as Document);
   if (!isRecord(converter)) {
     return (
       <section aria-label="Converter">
         <h3>Converter</h3>
         <p className="quiet">This board reads no volts.</p>
-        <Button size="sm" variant="outline-primary" onClick={() => put([], usual(Number(valueAt(document, ["logic_v", "value"])) || 5))}>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          onClick={() => put([], usual(Number(valueAt(document, ["logic_v", "value"])) || 5))}
+        >
           It has a converter
         </Button>
       </section>
@@ -39,15 +44,33 @@ export function ConverterPart({ document, schema, onChange }: Props) {
         <fieldset className="part-card">
           <legend className="visually-hidden">Converter</legend>
           <div className="fields">
-            <QuantityInput label="Resolves" unit="bits" decimals={0} value={typeof bits === "number" ? bits : null} onChange={(next) => next !== null && put(["bits"], Math.round(next))} />
+            <QuantityInput
+              label="Resolves"
+              unit="bits"
+              decimals={0}
+              value={typeof bits === "number" ? bits : null}
+              onChange={(next) => next !== null && put(["bits"], Math.round(next))}
+            />
           </div>
-          <FigureFields document={document} schema={schema} onChange={onChange} part={["converter"]} without={["references"]} />
+          <FigureFields
+            document={document}
+            schema={schema}
+            onChange={onChange}
+            part={["converter"]}
+            without={["references"]}
+          />
         </fieldset>
         {references.map((reference, index) => (
           <fieldset key={index} className="part-card">
             <legend className="visually-hidden">Reference {textAt(reference, ["name"])}</legend>
             <div className="fields">
-              <TextField id={`reference-${index}-name`} label="Reference" className="wide" value={textAt(reference, ["name"])} onChange={(name) => put(["references", index, "name"], name)} />
+              <TextField
+                id={`reference-${index}-name`}
+                label="Reference"
+                className="wide"
+                value={textAt(reference, ["name"])}
+                onChange={(name) => put(["references", index, "name"], name)}
+              />
               <Form.Group controlId={`reference-${index}-from`} className="quantity">
                 <Form.Label>Comes from</Form.Label>
                 <Form.Select
@@ -67,12 +90,37 @@ export function ConverterPart({ document, schema, onChange }: Props) {
                 </Form.Select>
               </Form.Group>
             </div>
-            <FigureFields document={document} schema={schema} onChange={onChange} part={["converter", "references", index]} />
-            {references.length > 1 && <TakeOff what={textAt(reference, ["name"])} words="Take off reference" onClick={() => put(["references"], references.filter((_, other) => other !== index))} />}
+            <FigureFields
+              document={document}
+              schema={schema}
+              onChange={onChange}
+              part={["converter", "references", index]}
+            />
+            {references.length > 1 && (
+              <TakeOff
+                what={textAt(reference, ["name"])}
+                words="Remove reference"
+                onClick={() =>
+                  put(
+                    ["references"],
+                    references.filter((_, other) => other !== index),
+                  )
+                }
+              />
+            )}
           </fieldset>
         ))}
       </div>
-      <Button size="sm" variant="outline-primary" onClick={() => put(["references"], [...references, { name: `reference ${references.length + 1}`, volts: { value: 2.5, source: MINE } }])}>
+      <Button
+        size="sm"
+        variant="outline-primary"
+        onClick={() =>
+          put(
+            ["references"],
+            [...references, { name: `reference ${references.length + 1}`, volts: { value: 2.5, source: MINE } }],
+          )
+        }
+      >
         Another reference
       </Button>
     </section>

@@ -28,7 +28,11 @@ export function DeviceParts(props: Props) {
       <div className="fields">
         <Form.Group controlId="device-kind" className="quantity">
           <Form.Label>Kind</Form.Label>
-          <Form.Select size="sm" value={String(document["kind"])} onChange={(event) => put(["kind"], event.target.value)}>
+          <Form.Select
+            size="sm"
+            value={String(document["kind"])}
+            onChange={(event) => put(["kind"], event.target.value)}
+          >
             {GROUPS.map(({ group }) => (
               <option key={group}>{group}</option>
             ))}
@@ -36,7 +40,11 @@ export function DeviceParts(props: Props) {
         </Form.Group>
         <Form.Group controlId="device-chain" className="quantity wide">
           <Form.Label>Readings are worked out</Form.Label>
-          <Form.Select size="sm" value={String(document["chain"] ?? "")} onChange={(event) => put(["chain"], event.target.value || undefined)}>
+          <Form.Select
+            size="sm"
+            value={String(document["chain"] ?? "")}
+            onChange={(event) => put(["chain"], event.target.value || undefined)}
+          >
             {CHAINS.map(({ chain, words }) => (
               <option key={chain} value={chain}>
                 {words}
@@ -48,8 +56,17 @@ export function DeviceParts(props: Props) {
           <ListField
             id="device-addresses"
             label="I²C addresses"
-            value={Array.isArray(addresses) ? addresses.map((one) => (typeof one === "number" ? `0x${one.toString(16)}` : String(one))) : []}
-            onChange={(next) => put(["i2c", "addresses"], next.map((one) => (Number.isInteger(Number(one)) ? Number(one) : one)))}
+            value={
+              Array.isArray(addresses)
+                ? addresses.map((one) => (typeof one === "number" ? `0x${one.toString(16)}` : String(one)))
+                : []
+            }
+            onChange={(next) =>
+              put(
+                ["i2c", "addresses"],
+                next.map((one) => (Number.isInteger(Number(one)) ? Number(one) : one)),
+              )
+            }
           />
         )}
         <ListField

@@ -9,6 +9,7 @@ import { Skeleton, Trouble } from "../shell/States";
 import { FamilyEditor } from "./FamilyEditor";
 import { FamilyFacts } from "./FamilyFacts";
 import { type FamilySummary, useFamilies, useFamily } from "./queries";
+import { Explained } from "../shell/Explained";
 
 /** Families of boards and devices: what is known of each, and one's own beside them. */
 export default function FamiliesPage() {
@@ -36,12 +37,20 @@ export default function FamiliesPage() {
           <div className={`families ${params["name"] ? "is-open" : ""}`}>
             <nav className="family-list" aria-label={kind === "board" ? "Board families" : "Device families"}>
               {mine.map((family) => (
-                <NavLink key={family.name} to={`/families/${kind}/${family.name}`} className={params["name"] === family.name ? "is-current" : ""}>
+                <NavLink
+                  key={family.name}
+                  to={`/families/${kind}/${family.name}`}
+                  className={params["name"] === family.name ? "is-current" : ""}
+                >
                   {family.label} {family.is_own && <span className="own">your own</span>}
                 </NavLink>
               ))}
             </nav>
-            {params["name"] ? <FamilyView key={params["name"]} kind={kind} name={params["name"]} /> : <HowTo key={kind} kind={kind} />}
+            {params["name"] ? (
+              <FamilyView key={params["name"]} kind={kind} name={params["name"]} />
+            ) : (
+              <HowTo key={kind} kind={kind} />
+            )}
           </div>
         )}
       </div>
@@ -53,14 +62,22 @@ function HowTo({ kind }: { kind: FamilySummary["kind"] }) {
   const [text, setText] = useState<string | null>(null);
   const navigate = useNavigate();
   if (text !== null) {
-    return <FamilyEditor kind={kind} name={null} text={text} onDone={(family) => void navigate(`/families/${kind}/${family}`)} onLeave={() => setText(null)} />;
+    return (
+      <FamilyEditor
+        kind={kind}
+        name={null}
+        text={text}
+        onDone={(family) => void navigate(`/families/${kind}/${family}`)}
+        onLeave={() => setText(null)}
+      />
+    );
   }
   return (
     <section className="family-view">
       <h2>{kind === "board" ? "A board of your own" : "A device of your own"}</h2>
       <p>
-        Families are generic: they say what a kind of {kind} can do and bear, each figure with its source. Open the one nearest to yours
-        and clone it, then change what your datasheet says otherwise.
+        Families are generic: they say what a kind of {kind} can do and bear, each figure with its source. Open the one
+        nearest to yours and clone it, then change what your datasheet says otherwise.
       </p>
       <Form.Group controlId="family-file">
         <Form.Label>Or bring in a file somebody shared</Form.Label>
@@ -92,13 +109,18 @@ function FamilyView({ kind, name }: { kind: FamilySummary["kind"]; name: string 
       await body(client.DELETE("/api/families/{kind}/{name}", { params }));
       await navigate(`/families/${kind}`);
     };
-    await deed(leave, "It is put away. Rigs that use it keep it.", () => body(client.POST("/api/families/{kind}/{name}/restore", { params })));
+    await deed(leave, "It is removed. Rigs that use it keep it.", () =>
+      body(client.POST("/api/families/{kind}/{name}/restore", { params })),
+    );
   }
 
   if (family.isPending) return <Skeleton lines={6} />;
   if (family.isError) return <Trouble error={family.error} />;
   if (editing) {
-    const document = editing === "clone" ? { ...family.data.document, name: `my_${name}`.slice(0, 60), label: `my ${family.data.label}` } : family.data.document;
+    const document =
+      editing === "clone"
+        ? { ...family.data.document, name: `my_${name}`.slice(0, 60), label: `my ${family.data.label}` }
+        : family.data.document;
     return (
       <FamilyEditor
         kind={kind}
@@ -117,7 +139,9 @@ function FamilyView({ kind, name }: { kind: FamilySummary["kind"]; name: string 
       <header className="page-head">
         <div>
           <h2>{family.data.label}</h2>
-          <p>{family.data.what}</p>
+          <p>
+            <Explained text={family.data.what} />
+          </p>
         </div>
         <div className="page-actions">
           <Button size="sm" onClick={() => setEditing("clone")}>
@@ -129,11 +153,15 @@ function FamilyView({ kind, name }: { kind: FamilySummary["kind"]; name: string 
                 Change it
               </Button>
               <Button size="sm" variant="outline-primary" onClick={() => void putAway()}>
-                Put it away
+                Remove it
               </Button>
             </>
           )}
-          <a className="btn btn-sm btn-outline-primary" href={`/api/families/${kind}/${name}/file`} download={`${name}.json`}>
+          <a
+            className="btn btn-sm btn-outline-primary"
+            href={`/api/families/${kind}/${name}/file`}
+            download={`${name}.json`}
+          >
             Take as a file
           </a>
         </div>

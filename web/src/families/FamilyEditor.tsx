@@ -1,3 +1,4 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
@@ -31,6 +32,7 @@ export function FamilyEditor({ kind, name, text: first, onDone, onLeave }: Props
   const [text, setText] = useState(first);
   const [problem, setProblem] = useState("");
   const schema = useFamilySchema(kind);
+  const queries = useQueryClient();
   const refresh = useRefresh();
   const notices = useNotices();
   const document = parsed(text);
@@ -49,8 +51,9 @@ export function FamilyEditor({ kind, name, text: first, onDone, onLeave }: Props
           ? body(client.DELETE("/api/families/{kind}/{name}", { params }))
           : body(client.PUT("/api/families/{kind}/{name}", { params, body: { text: first } })));
       });
-      await refresh();
+      queries.setQueryData(["family", kind, saved.name], saved);
       onDone(saved.name);
+      await refresh();
     } catch (error) {
       setProblem(problemOf(error).detail);
     }
@@ -85,12 +88,24 @@ export function FamilyEditor({ kind, name, text: first, onDone, onLeave }: Props
               />
             ))}
           </div>
-          {kind === "board" ? <BoardParts document={document} schema={schema.data} onChange={change} /> : <DeviceParts document={document} schema={schema.data} onChange={change} />}
+          {kind === "board" ? (
+            <BoardParts document={document} schema={schema.data} onChange={change} />
+          ) : (
+            <DeviceParts document={document} schema={schema.data} onChange={change} />
+          )}
         </>
       )}
       <details open={!document}>
         <summary>The whole description as text</summary>
-        <Form.Control as="textarea" aria-label="The whole description as text" rows={18} spellCheck={false} className="family-text" value={text} onChange={(event) => setText(event.target.value)} />
+        <Form.Control
+          as="textarea"
+          aria-label="The whole description as text"
+          rows={18}
+          spellCheck={false}
+          className="family-text"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
       </details>
       <div className="family-save">
         {problem && (
@@ -104,7 +119,7 @@ export function FamilyEditor({ kind, name, text: first, onDone, onLeave }: Props
             Keep it
           </Button>
           <Button size="sm" variant="outline-primary" onClick={onLeave}>
-            Leave it
+            Cancel
           </Button>
         </div>
       </div>

@@ -25,7 +25,9 @@ export function FamilyFacts({ family }: { family: Family }) {
               <tr key={String(row["name"])}>
                 <th scope="row">{String(row["name"])}</th>
                 <td>{family.kind === "board" ? abilityWords(row["abilities"]) : (ROLES[String(row["role"])] ?? "")}</td>
-                <td className="quiet">{family.kind === "board" ? String(row["caution"] ?? "") : listed(row["labels"])}</td>
+                <td className="quiet">
+                  {family.kind === "board" ? String(row["caution"] ?? "") : listed(row["labels"])}
+                </td>
               </tr>
             ))}
           </tbody>
@@ -47,9 +49,7 @@ export function FamilyFacts({ family }: { family: Family }) {
             {figures.map((figure) => (
               <tr key={figure.path.join(".")}>
                 <th scope="row">{figure.title}</th>
-                <td className="figure">
-                  {shown(figure)}
-                </td>
+                <td className="figure">{shown(figure)}</td>
                 <td className="quiet">{figure.source}</td>
               </tr>
             ))}

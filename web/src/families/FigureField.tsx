@@ -41,9 +41,7 @@ export function FigureField({ path, title, value, source, onChange, onRemove }: 
             if (value !== null) onChange(value, event.target.value);
           }}
         />
-        {onRemove && (
-          <TakeOff what={title} words="Leave out" onClick={onRemove} />
-        )}
+        {onRemove && <TakeOff what={title} words="Leave out" onClick={onRemove} />}
       </div>
     </div>
   );

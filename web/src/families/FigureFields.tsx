@@ -38,13 +38,21 @@ export function FigureFields({ document, schema, onChange, part, without = [] }:
             put(figure.path, { value, source });
             if (figure.value === null) setAdding(null);
           }}
-          onRemove={canGo.has(keyOf(figure.path)) ? () => (figure.value === null ? setAdding(null) : put(figure.path, undefined)) : undefined}
+          onRemove={
+            canGo.has(keyOf(figure.path))
+              ? () => (figure.value === null ? setAdding(null) : put(figure.path, undefined))
+              : undefined
+          }
         />
       ))}
       {missing.length > 0 && !adding && (
         <Form.Group className="quantity" controlId={`add-figure-${keyOf(part)}`}>
           <Form.Label>Another figure</Form.Label>
-          <Form.Select size="sm" value="" onChange={(event) => setAdding(missing.find((place) => keyOf(place.path) === event.target.value) ?? null)}>
+          <Form.Select
+            size="sm"
+            value=""
+            onChange={(event) => setAdding(missing.find((place) => keyOf(place.path) === event.target.value) ?? null)}
+          >
             <option value="">choose one</option>
             {missing.map((place) => (
               <option key={keyOf(place.path)} value={keyOf(place.path)}>

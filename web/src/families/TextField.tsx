@@ -16,13 +16,24 @@ export function TextField({ id, label, value, onChange, disabled = false, classN
   return (
     <Form.Group controlId={id} className={`quantity ${className}`}>
       <Form.Label>{label}</Form.Label>
-      <Form.Control size="sm" {...(rows ? { as: "textarea" as const, rows } : {})} disabled={disabled} value={value} onChange={(event) => onChange(event.target.value)} />
+      <Form.Control
+        size="sm"
+        {...(rows ? { as: "textarea" as const, rows } : {})}
+        disabled={disabled}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+      />
     </Form.Group>
   );
 }
 
 /** Several short texts in one line, with commas between. What is being typed stays as typed. */
-export function ListField({ value, onChange, separator = ",", ...rest }: Omit<Props, "value" | "onChange"> & { value: string[]; onChange: (next: string[]) => void; separator?: string }) {
+export function ListField({
+  value,
+  onChange,
+  separator = ",",
+  ...rest
+}: Omit<Props, "value" | "onChange"> & { value: string[]; onChange: (next: string[]) => void; separator?: string }) {
   const [typed, setTyped] = useState<string | null>(null);
   const joined = value.join(separator === "," ? ", " : separator);
   return (

@@ -21,7 +21,9 @@ export function optionalFigures(schema: Schema, document: unknown, part: Path): 
     const shape = resolved(schema, node);
     const named = path.length === part.length && isWithin(path, part) ? "" : title;
     if (Array.isArray(value)) {
-      return value.flatMap((item: unknown, index) => walk(shape["items"], item, [...path, index], itemTitle(named, item, index)));
+      return value.flatMap((item: unknown, index) =>
+        walk(shape["items"], item, [...path, index], itemTitle(named, item, index)),
+      );
     }
     if (!isRecord(value) || !isRecord(shape["properties"])) return [];
     return Object.entries(shape["properties"]).flatMap(([key, child]) => {

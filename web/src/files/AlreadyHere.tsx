@@ -12,7 +12,12 @@ export function AlreadyHere({ as, again, onAgain }: Props) {
   return (
     <div className="bench-note warning">
       <p>This very file is already here as {as}.</p>
-      <Form.Check id="file-again" checked={again} onChange={(event) => onAgain(event.target.checked)} label="Bring it in a second time" />
+      <Form.Check
+        id="file-again"
+        checked={again}
+        onChange={(event) => onAgain(event.target.checked)}
+        label="Bring it in a second time"
+      />
     </div>
   );
 }

@@ -1,7 +1,11 @@
 import { ProblemError, type Schemas } from "../api/client";
 
 /** Send a file as it is, telling how far it has come; fetch cannot tell that. */
-export function sendFile<T>(address: string, file: File, onProgress: (share: number) => void): { done: Promise<T>; cancel: () => void } {
+export function sendFile<T>(
+  address: string,
+  file: File,
+  onProgress: (share: number) => void,
+): { done: Promise<T>; cancel: () => void } {
   const request = new XMLHttpRequest();
   const done = new Promise<T>((resolve, reject) => {
     request.open("POST", address);
@@ -32,6 +36,12 @@ function parse(text: string): unknown {
   try {
     return JSON.parse(text);
   } catch {
-    return { title: "Tick Stone slipped", status: 500, detail: "The server’s answer made no sense.", fields: [], kept: "" };
+    return {
+      title: "Tick Stone slipped",
+      status: 500,
+      detail: "The server’s answer made no sense.",
+      fields: [],
+      kept: "",
+    };
   }
 }

@@ -2,7 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 
 /** Asks how far the server is with a file while it reads; `onDone` once it is in. */
-export function useReading<T extends { state: string }>(key: string[], isReading: boolean, ask: () => Promise<T>, onDone: (state: T) => void): T | undefined {
+export function useReading<T extends { state: string }>(
+  key: string[],
+  isReading: boolean,
+  ask: () => Promise<T>,
+  onDone: (state: T) => void,
+): T | undefined {
   const progress = useQuery({
     queryKey: key,
     enabled: isReading,

@@ -29,7 +29,11 @@ const QUANTITIES: Quantity[] = [
 const MANNERS: { value: string; label: string; shape: ShapeIn }[] = [
   { value: "separated comma", label: "commas", shape: { kind: "separated", separator: "comma" } },
   { value: "separated semicolon", label: "semicolons", shape: { kind: "separated", separator: "semicolon" } },
-  { value: "separated semicolon comma", label: "semicolons, decimal comma", shape: { kind: "separated", separator: "semicolon", decimal: "comma" } },
+  {
+    value: "separated semicolon comma",
+    label: "semicolons, decimal comma",
+    shape: { kind: "separated", separator: "semicolon", decimal: "comma" },
+  },
   { value: "separated tab", label: "tabs", shape: { kind: "separated", separator: "tab" } },
   { value: "separated bar", label: "bars |", shape: { kind: "separated", separator: "bar" } },
   { value: "separated space", label: "blanks", shape: { kind: "separated", separator: "space" } },
@@ -63,7 +67,12 @@ export function ColumnsPanel({ rig, line }: { rig: Rig; line: Line }) {
       sensor_id: column.sensor_id,
       ...(column.position === position ? (part as Partial<Schemas["ColumnChange"]>) : {}),
     }));
-    const time = "is_time" in part ? (part.is_time ? position : null) : (shape.columns.find((column) => column.is_time)?.position ?? null);
+    const time =
+      "is_time" in part
+        ? part.is_time
+          ? position
+          : null
+        : (shape.columns.find((column) => column.is_time)?.position ?? null);
     void put({ columns, time_position: time, time_unit: timeUnit });
   }
 
@@ -133,7 +142,12 @@ function ColumnRow({ column, rig, timeUnit, onTimeUnit, onChange }: RowProps) {
         {column.is_time ? (
           <span className="quiet">the board’s time</span>
         ) : (
-          <Form.Select size="sm" aria-label={`Sensor of ${column.name}`} value={column.sensor_id ?? ""} onChange={(event) => onChange({ sensor_id: event.target.value ? Number(event.target.value) : null })}>
+          <Form.Select
+            size="sm"
+            aria-label={`Sensor of ${column.name}`}
+            value={column.sensor_id ?? ""}
+            onChange={(event) => onChange({ sensor_id: event.target.value ? Number(event.target.value) : null })}
+          >
             <option value="">no sensor</option>
             {rig.sensors.map((sensor) => (
               <option key={sensor.id} value={sensor.id}>
@@ -145,9 +159,22 @@ function ColumnRow({ column, rig, timeUnit, onTimeUnit, onChange }: RowProps) {
       </div>
       {open && (
         <div className="column-more">
-          <Form.Control id={`${id}-name`} size="sm" aria-label="Name" value={name} maxLength={60} onChange={(event) => setName(event.target.value)} onBlur={settle} />
+          <Form.Control
+            id={`${id}-name`}
+            size="sm"
+            aria-label="Name"
+            value={name}
+            maxLength={60}
+            onChange={(event) => setName(event.target.value)}
+            onBlur={settle}
+          />
           {column.is_time ? (
-            <Form.Select size="sm" aria-label="Unit of time" value={timeUnit} onChange={(event) => onTimeUnit(event.target.value as TimeUnit)}>
+            <Form.Select
+              size="sm"
+              aria-label="Unit of time"
+              value={timeUnit}
+              onChange={(event) => onTimeUnit(event.target.value as TimeUnit)}
+            >
               {TIME_UNITS.map((one) => (
                 <option key={one} value={one}>
                   {one === "clock" ? "clock text" : one}
@@ -155,9 +182,29 @@ function ColumnRow({ column, rig, timeUnit, onTimeUnit, onChange }: RowProps) {
               ))}
             </Form.Select>
           ) : (
-            <Form.Control id={`${id}-unit`} size="sm" aria-label="Unit" placeholder="unit" value={unit} maxLength={20} onChange={(event) => setUnit(event.target.value)} onBlur={settle} />
+            <Form.Control
+              id={`${id}-unit`}
+              size="sm"
+              aria-label="Unit"
+              placeholder="unit"
+              value={unit}
+              maxLength={20}
+              onChange={(event) => setUnit(event.target.value)}
+              onBlur={settle}
+            />
           )}
-          <Form.Select size="sm" aria-label="What it is" value={column.is_time ? "time" : column.quantity} onChange={(event) => onChange(event.target.value === "time" ? { is_time: true } : { quantity: event.target.value, ...(column.is_time ? { is_time: false } : {}) })}>
+          <Form.Select
+            size="sm"
+            aria-label="What it is"
+            value={column.is_time ? "time" : column.quantity}
+            onChange={(event) =>
+              onChange(
+                event.target.value === "time"
+                  ? { is_time: true }
+                  : { quantity: event.target.value, ...(column.is_time ? { is_time: false } : {}) },
+              )
+            }
+          >
             <option value="time">time of the board</option>
             {QUANTITIES.map((quantity) => (
               <option key={quantity} value={quantity}>
@@ -165,7 +212,12 @@ function ColumnRow({ column, rig, timeUnit, onTimeUnit, onChange }: RowProps) {
               </option>
             ))}
           </Form.Select>
-          <Form.Check id={`${id}-used`} checked={column.is_used} label="keep" onChange={(event) => onChange({ is_used: event.target.checked })} />
+          <Form.Check
+            id={`${id}-used`}
+            checked={column.is_used}
+            label="keep"
+            onChange={(event) => onChange({ is_used: event.target.checked })}
+          />
         </div>
       )}
     </li>

@@ -4,6 +4,7 @@ import type { LiveStore } from "./LiveStore";
 import { drawLane } from "./drawLane";
 import type { Column, Line } from "./frames";
 import { laneColours } from "./laneColours";
+import { decimalsOf, grouped, resultUnit, useUnits } from "../units/units";
 import { shortNumber, statusWords } from "./words";
 
 interface Props {
@@ -123,6 +124,9 @@ function lastOf(store: LiveStore, channel: number, isRaw: boolean): Last {
   return { value, status: value === null && raw === 0 ? "no_echo" : status };
 }
 
+/** What a column counts that has no unit of its own; a plain number counts nothing. */
+const UNITLESS: Record<string, string> = { "pulse count": "pulses", pulse: "high/low", number: "" };
+
 interface RowProps {
   column: Column;
   isFocus: boolean;
@@ -134,7 +138,12 @@ interface RowProps {
 }
 
 function LaneRow({ column, isFocus, onFocus, value, range, isChained, canvasRef }: RowProps) {
-  const unit = isChained ? "m" : column.unit;
+  const units = useUnits();
+  const result = isChained
+    ? resultUnit(units, "m")
+    : { unit: column.unit || (UNITLESS[column.quantity] ?? "counts"), perSi: 1 };
+  const shown = value.value === null ? null : value.value * result.perSi;
+  const [low, high] = range ? [range[0] * result.perSi, range[1] * result.perSi] : [0, 0];
   return (
     <button type="button" className={`lane ${isFocus ? "is-focus" : ""}`} aria-pressed={isFocus} onClick={onFocus}>
       <span className="lane-name">
@@ -144,16 +153,16 @@ function LaneRow({ column, isFocus, onFocus, value, range, isChained, canvasRef 
       <span className="lane-scale">
         {range && (
           <>
-            <span>{shortNumber(range[1], range[1] - range[0])}</span>
-            <span>{shortNumber(range[0], range[1] - range[0])}</span>
+            <span>{shortNumber(high, high - low)}</span>
+            <span>{shortNumber(low, high - low)}</span>
           </>
         )}
       </span>
       <canvas ref={canvasRef} className="lane-canvas" aria-hidden="true" />
       <span className="lane-value">
-        {value.value !== null ? (
+        {shown !== null ? (
           <>
-            <b>{isChained ? value.value.toFixed(3) : shortNumber(value.value, 0)}</b> {unit}
+            <b>{isChained ? grouped(shown, decimalsOf(units, "length", 3)) : shortNumber(shown, 0)}</b> {result.unit}
           </>
         ) : (
           <em>{statusWords(value.status)}</em>

@@ -7,6 +7,7 @@ import { body, client } from "../api/client";
 import { type Rig, useRig } from "../api/queries";
 import { CellFacts } from "../bench/CellFacts";
 import { WorkingLine } from "../bench/WorkingLine";
+import { Over } from "../shell/Over";
 import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { useKey } from "../shell/keys";
@@ -79,7 +80,9 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
   const { store, line, working, isCut } = useWatch(rig.id, true, wish);
   const onWidth = useCallback((width: number) => setColumns(width), []);
 
-  const first = line?.shape?.columns.find((one) => one.sensor_id !== null && one.sensor_id === wanted && one.channel !== null) ?? line?.shape?.columns.find((one) => one.has_chain && one.channel !== null);
+  const first =
+    line?.shape?.columns.find((one) => one.sensor_id !== null && one.sensor_id === wanted && one.channel !== null) ??
+    line?.shape?.columns.find((one) => one.has_chain && one.channel !== null);
   if (first && first.channel !== firstChained) setFirstChained(first.channel);
   const column = line?.shape?.columns.find((one) => one.channel === focus && one.channel !== null) ?? null;
   const steps = working && column?.has_chain && working.channel === focus ? working.steps : null;
@@ -99,11 +102,9 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
         <h1>{rig.name}, line</h1>
         <LineTabs rigId={rig.id} view="line" />
         <div className="page-actions ms-auto">
-          {column && (
-            <Button size="sm" variant="outline-primary" onClick={() => setReadout(true)}>
-              Read out <kbd>R</kbd>
-            </Button>
-          )}
+          <Button size="sm" variant="outline-primary" disabled={!column} onClick={() => setReadout(true)}>
+            Read out <kbd>R</kbd>
+          </Button>
           <Button size="sm" variant="outline-primary" onClick={() => void close()}>
             {isOver ? "Choose a port" : "Close the line"}
           </Button>
@@ -119,14 +120,37 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
         </div>
       )}
       {line?.trouble && line.state !== "live" && (
-        <p className="bench-note warning line-trouble" role="alert">
-          {line.state === "lost"
-            ? `The line is gone: ${line.trouble}. What arrived is safe. Plug the cable back in; listening goes on by itself.`
-            : `The line has ended: ${line.trouble}.`}
-        </p>
+        <Over>
+          <p className="bench-note warning" role="alert">
+            {line.state === "lost"
+              ? `The line is gone: ${line.trouble}. What arrived is safe. ` +
+                "Plug the cable back in; listening goes on by itself."
+              : `The line has ended: ${line.trouble}.`}
+          </p>
+        </Over>
       )}
-      {steps && <WorkingLine view={{ working: steps }} isStale={false} open={cell} onOpen={(name) => setCell(name === cell ? null : name)} />}
-      {step && <CellFacts step={step} onClose={() => setCell(null)} />}
+      {line && !steps && (
+        <div className="working-line">
+          <p className="working-empty">
+            {column
+              ? `${column.name} has no working yet: it is shown as it comes.`
+              : "Take a channel in hand to see how its number comes about."}
+          </p>
+        </div>
+      )}
+      {steps && (
+        <WorkingLine
+          view={{ working: steps }}
+          trust={working?.trust ?? null}
+          open={cell}
+          onOpen={(name) => setCell(name === cell ? null : name)}
+        />
+      )}
+      {step && (
+        <Over>
+          <CellFacts step={step} onClose={() => setCell(null)} />
+        </Over>
+      )}
       {line && (
         <RecordBar
           line={line}
@@ -144,25 +168,46 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
         <div className="bench-body line-body">
           <section className="bench" aria-label="Channels">
             <div className="lanes-head">
-              <Form.Select size="sm" aria-label="Time shown" value={windowS} onChange={(event) => setWindowS(Number(event.target.value))}>
+              <Form.Select
+                size="sm"
+                aria-label="Time shown"
+                value={windowS}
+                onChange={(event) => setWindowS(Number(event.target.value))}
+              >
                 {WINDOWS.map((one) => (
                   <option key={one} value={one}>
                     last {one} s
                   </option>
                 ))}
               </Form.Select>
-              <Form.Check type="switch" id="is-raw" label="raw" checked={isRaw} onChange={(event) => setRaw(event.target.checked)} />
+              <Form.Check
+                type="switch"
+                id="is-raw"
+                label="raw"
+                checked={isRaw}
+                onChange={(event) => setRaw(event.target.checked)}
+              />
               <span className="quiet">Click a channel to take it in hand: read it out, see its working, mark it.</span>
             </div>
             {line.shape ? (
-              <Lanes store={store} line={line} windowS={windowS} focus={focus} onFocus={setChosen} onWidth={onWidth} isRaw={isRaw} marks={marks} />
+              <Lanes
+                store={store}
+                line={line}
+                windowS={windowS}
+                focus={focus}
+                onFocus={setChosen}
+                onWidth={onWidth}
+                isRaw={isRaw}
+                marks={marks}
+              />
             ) : (
               <p className="bench-note">
                 {line.bytes === 0
                   ? "Nothing has arrived yet. Does the board print anything? Is it the right port?"
                   : line.lines === 0
                     ? `${grouped(line.bytes, 0)} bytes have come. A few more lines, and what they hold is known.`
-                    : `${grouped(line.lines, 0)} lines have come, and what they hold could not be told: see why beside each. Is the speed right?`}
+                    : `${grouped(line.lines, 0)} lines have come, and what they hold could not be told: ` +
+                      "see why beside each. Is the speed right?"}
               </p>
             )}
           </section>
@@ -180,7 +225,16 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
           </aside>
         </div>
       )}
-      {column && <LineReadout show={readout} column={column} store={store} steps={steps} onHide={() => setReadout(false)} />}
+      {column && (
+        <LineReadout
+          show={readout}
+          column={column}
+          store={store}
+          steps={steps}
+          trust={working?.channel === focus ? (working?.trust ?? null) : null}
+          onHide={() => setReadout(false)}
+        />
+      )}
     </div>
   );
 }

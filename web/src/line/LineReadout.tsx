@@ -1,5 +1,6 @@
 import Modal from "react-bootstrap/Modal";
 import type { Step } from "../api/queries";
+import { type Trust, trustWords } from "../bench/trust";
 import { useKey } from "../shell/keys";
 import { measured, useUnits } from "../units/units";
 import type { LiveStore } from "./LiveStore";
@@ -11,23 +12,33 @@ interface Props {
   column: Column;
   store: LiveStore;
   steps: Step[] | null;
+  trust: Trust | null;
   onHide: () => void;
 }
 
 /** What a channel says now in figures legible from two metres. */
-export function LineReadout({ show, column, store, steps, onHide }: Props) {
+export function LineReadout({ show, column, store, steps, trust, onHide }: Props) {
   const units = useUnits();
   const [raw, status] = store.newest[column.channel ?? 0] ?? [null, "ok"];
-  const last = steps?.at(-1);
+  const last = steps?.filter((step) => step.stage !== "threshold").at(-1);
+  const decision = steps?.find((step) => step.stage === "threshold");
   const [value, spread, unit] =
     last && last.value !== null && last.u !== null
       ? measured(units, "length", last.value, 2 * last.u)
       : last
         ? ["– –", "", ""]
         : [raw === null ? "– –" : shortNumber(raw, 0), "", column.unit];
-  const word = last ? (last.status === "ok" ? "heard" : statusWords(last.status)) : status === "ok" ? "live" : statusWords(status);
+  const flagged = last?.status ?? status;
+  const word = decision?.shown ?? (flagged === "ok" ? "" : statusWords(flagged));
   return (
-    <Modal show={show} onHide={onHide} fullscreen animation={false} className="readout" aria-labelledby="line-readout-title">
+    <Modal
+      show={show}
+      onHide={onHide}
+      fullscreen
+      animation={false}
+      className="readout"
+      aria-labelledby="line-readout-title"
+    >
       {show && <Keys onHide={onHide} />}
       <Modal.Header closeButton>
         <Modal.Title id="line-readout-title" as="h2">
@@ -41,7 +52,8 @@ export function LineReadout({ show, column, store, steps, onHide }: Props) {
         </p>
         <p className="readout-below">
           <span>{spread ? `± ${spread} ${unit}` : last ? "no distance" : column.quantity}</span>
-          <span className={`readout-word word-${word.replaceAll(" ", "-")}`}>{word}</span>
+          {word && <span className={`readout-word word-${word.split(":")[0]?.replaceAll(" ", "-")}`}>{word}</span>}
+          {trustWords(trust) && <span className="readout-word trust-words">{trustWords(trust)}</span>}
         </p>
       </Modal.Body>
     </Modal>

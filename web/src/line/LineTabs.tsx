@@ -4,10 +4,18 @@ import { Link } from "react-router";
 export function LineTabs({ rigId, view }: { rigId: number; view: "line" | "recordings" }) {
   return (
     <nav className="stage-tabs" aria-label="Line and recordings">
-      <Link to={`/rigs/${rigId}/line`} className={view === "line" ? "is-current" : ""} aria-current={view === "line" ? "page" : undefined}>
+      <Link
+        to={`/rigs/${rigId}/line`}
+        className={view === "line" ? "is-current" : ""}
+        aria-current={view === "line" ? "page" : undefined}
+      >
         Live
       </Link>
-      <Link to={`/rigs/${rigId}/recordings`} className={view === "recordings" ? "is-current" : ""} aria-current={view === "recordings" ? "page" : undefined}>
+      <Link
+        to={`/rigs/${rigId}/recordings`}
+        className={view === "recordings" ? "is-current" : ""}
+        aria-current={view === "recordings" ? "page" : undefined}
+      >
         Recordings
       </Link>
     </nav>

@@ -3,7 +3,15 @@ import Form from "react-bootstrap/Form";
 import type { LiveStore } from "./LiveStore";
 import type { JudgedLine, Line } from "./frames";
 
-const MARKS: Record<string, string> = { read: "✓", "read in part": "◐", header: "≡", text: "·", bad: "✕", waiting: "…" };
+const MARKS: Record<string, string> = {
+  read: "✓",
+  "read in part": "◐",
+  header: "≡",
+  text: "·",
+  bad: "✕",
+  torn: "≠",
+  waiting: "…",
+};
 
 /** The lines as they arrive, each with what became of it. */
 export function LinesPanel({ store, line }: { store: LiveStore; line: Line }) {
@@ -23,10 +31,19 @@ export function LinesPanel({ store, line }: { store: LiveStore; line: Line }) {
   }, [shown, isHeld]);
   return (
     <div className="lines-panel">
-      <p className="lines-says">{line.shape ? line.shape.says : "How these lines are built is not known yet; a few more like each other will tell."}</p>
+      <p className="lines-says">
+        {line.shape
+          ? line.shape.says
+          : "How these lines are built is not known yet; a few more like each other will tell."}
+      </p>
       {line.clock_note && <p className="lines-says quiet">{line.clock_note}</p>}
       <div className="lines-tools">
-        <Form.Check id="odd-only" checked={oddOnly} onChange={(event) => setOddOnly(event.target.checked)} label="only what did not fit" />
+        <Form.Check
+          id="odd-only"
+          checked={oddOnly}
+          onChange={(event) => setOddOnly(event.target.checked)}
+          label="only what did not fit"
+        />
         <Form.Check id="held" checked={isHeld} onChange={(event) => setHeld(event.target.checked)} label="hold still" />
       </div>
       <ol ref={list} className="raw-lines" aria-label="Lines as they arrive" tabIndex={0}>

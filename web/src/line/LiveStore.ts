@@ -54,7 +54,10 @@ export class LiveStore {
 
   /** Lines that waited to be understood come again once they are. */
   takeLines(lines: JudgedLine[]): void {
-    this.lines = this.lines.filter((one) => one.verdict !== "waiting").concat(lines).slice(-MOST_LINES);
+    this.lines = this.lines
+      .filter((one) => one.verdict !== "waiting")
+      .concat(lines)
+      .slice(-MOST_LINES);
   }
 
   /** Called when a picture has been drawn. Only a server on this machine has the same clock. */

@@ -5,35 +5,34 @@ import Form from "react-bootstrap/Form";
 import { body, client } from "../api/client";
 import type { Rig } from "../api/queries";
 import { Skeleton, Trouble } from "../shell/States";
+import { SpeedAsked } from "./SpeedAsked";
 import { canOpenHere, openHere } from "./pagePort";
 import { useBoards, usePorts } from "./queries";
-
-const SPEEDS = [4800, 9600, 19200, 38400, 57600, 74880, 115200, 230400, 250000, 460800, 500000, 921600, 1000000, 2000000];
 
 interface Props {
   rig: Rig;
   onOpened: () => Promise<unknown>;
 }
 
-/** Which port to listen to: those of this machine, the stand-in boards, or one of this browser. */
+/** A board appears here when it is plugged in; a stand-in talks just like one. */
 export function PortChooser({ rig, onOpened }: Props) {
   const ports = usePorts(true);
   const boards = useBoards();
   const queries = useQueryClient();
-  const [speed, setSpeed] = useState("");
   const [resets, setResets] = useState(true);
   const [busy, setBusy] = useState("");
-  const [error, setError] = useState<unknown>(null);
+  const [error, setError] = useState<{ of: string; what: unknown } | null>(null);
+  const [more, setMore] = useState(false);
   const path = { params: { path: { rig_id: rig.id } } };
 
-  async function trying(what: string, act: () => Promise<unknown>) {
-    setBusy(what);
+  async function trying(of: string, act: () => Promise<unknown>) {
+    setBusy(of);
     setError(null);
     try {
       await act();
       await onOpened();
-    } catch (failure) {
-      setError(failure);
+    } catch (what) {
+      setError({ of, what });
     } finally {
       setBusy("");
       void queries.invalidateQueries({ queryKey: ["ports"] });
@@ -41,7 +40,9 @@ export function PortChooser({ rig, onOpened }: Props) {
   }
 
   const open = (port: string, at: number | null) =>
-    trying(port, () => body(client.POST("/api/rigs/{rig_id}/line", { ...path, body: { path: port, speed: at, resets } })));
+    trying(port, () =>
+      body(client.POST("/api/rigs/{rig_id}/line", { ...path, body: { path: port, speed: at, resets } })),
+    );
 
   async function startBoard(name: string, at: number) {
     await trying(name, async () => {
@@ -50,74 +51,85 @@ export function PortChooser({ rig, onOpened }: Props) {
     });
   }
 
-  const chosen = speed === "" ? null : Number(speed);
   const real = ports.data?.filter((port) => !port.is_stand_in) ?? [];
   const own = rig.name.toLowerCase();
   const shown = [...(boards.data ?? [])].sort((a, b) => Number(b.name === own) - Number(a.name === own));
-  const outside = (ports.data ?? []).filter((port) => port.is_stand_in && !shown.some((board) => board.path === port.path));
+  const outside = (ports.data ?? []).filter(
+    (port) => port.is_stand_in && !shown.some((board) => board.path === port.path),
+  );
+  const found = [...real, ...outside];
   return (
     <div className="port-chooser">
-      <section className="panel">
-        <h2>Ports of this machine</h2>
+      <section className="panel" aria-label="Boards plugged in">
+        <h2>Plug your board in; it appears here</h2>
+        <p className="quiet">
+          {found.length === 0
+            ? "Nothing is plugged in yet. Looking every two seconds. No board at hand? Take a stand-in."
+            : "Choose it and Tick Stone listens, finds its speed, and learns what each line holds."}
+        </p>
         {ports.isPending && <Skeleton lines={2} />}
         {ports.isError && <Trouble error={ports.error} retry={() => void ports.refetch()} />}
-        {ports.data && real.length === 0 && (
-          <p>
-            None. Plug the board in; it appears here by itself. No board at hand? A stand-in below talks just like one.
-          </p>
-        )}
         <ul className="ports">
-          {[...real, ...outside].map((port) => (
+          {found.map((port) => (
             <li key={port.path}>
               <span>
                 <b>{port.label}</b>
-                <span className="quiet">{port.held_by ? `${port.held_by} has it open` : port.rig_name ? `heard for ${port.rig_name}` : port.detail}</span>
+                <span className="quiet">
+                  {port.held_by
+                    ? `${port.held_by} has it open`
+                    : port.rig_name
+                      ? `heard for ${port.rig_name}`
+                      : port.detail}
+                </span>
               </span>
-              <Button size="sm" disabled={busy !== "" || port.rig_name !== ""} onClick={() => void open(port.path, chosen ?? port.speed)}>
-                {busy === port.path ? (chosen ? "Opening…" : "Finding its speed…") : "Listen"}
+              <Button
+                size="sm"
+                disabled={busy !== "" || port.rig_name !== ""}
+                onClick={() => void open(port.path, port.speed)}
+              >
+                {busy === port.path ? "Finding its speed…" : "Listen"}
               </Button>
+              {error?.of === port.path && (
+                <SpeedAsked error={error.what} isBusy={busy !== ""} onSpeed={(at) => void open(port.path, at)} />
+              )}
             </li>
           ))}
         </ul>
-        <div className="fields">
-          <Form.Group controlId="port-speed" className="quantity">
-            <Form.Label>Speed</Form.Label>
-            <Form.Select size="sm" value={speed} onChange={(event) => setSpeed(event.target.value)}>
-              <option value="">find it by listening</option>
-              {SPEEDS.map((one) => (
-                <option key={one} value={one}>
-                  {one} baud
-                </option>
-              ))}
-            </Form.Select>
-          </Form.Group>
-          <Form.Check
-            id="port-resets"
-            className="port-resets"
-            checked={resets}
-            onChange={(event) => setResets(event.target.checked)}
-            label="Opening may restart the board"
-          />
-          {canOpenHere() && (
-            <Button
-              size="sm"
-              variant="outline-primary"
-              className="ms-auto"
-              disabled={busy !== ""}
-              title="For a Tick Stone that runs on another machine: the board is plugged in here."
-              onClick={() => void trying("here", () => openHere(rig.id, chosen ?? 115200))}
-            >
-              A port of this browser…
-            </Button>
-          )}
-        </div>
-        {error !== null && <Trouble error={error} />}
+        <button type="button" className="disclosure" aria-expanded={more} onClick={() => setMore(!more)}>
+          <span aria-hidden="true">{more ? "▾" : "▸"}</span> It does not appear, or must not restart
+        </button>
+        {more && (
+          <div className="port-more">
+            <Form.Check
+              id="port-resets"
+              checked={resets}
+              onChange={(event) => setResets(event.target.checked)}
+              label="Opening may restart the board"
+            />
+            <p className="quiet">
+              A cable that only charges carries no data: try another. Some boards appear only while their program runs.
+            </p>
+            {canOpenHere() && (
+              <p>
+                Is it plugged into this machine, and Tick Stone runs on another?{" "}
+                <button
+                  type="button"
+                  className="link"
+                  disabled={busy !== ""}
+                  onClick={() => void trying("here", () => openHere(rig.id, 115200))}
+                >
+                  Take a port of this browser
+                </button>
+              </p>
+            )}
+          </div>
+        )}
+        {error !== null && !found.some((port) => port.path === error.of) && <Trouble error={error.what} />}
       </section>
-      <section className="panel">
-        <h2>Stand-in boards</h2>
+      <section className="panel" aria-label="Stand-in boards">
+        <h2>No board at hand? A stand-in talks like one</h2>
         <p className="quiet">
-          Programs that talk over a line as a board does, from physical models of the sensors. Move the target, tilt, spin, pull
-          the cable, switch faults on: the whole job without hardware.
+          From physical models of the sensors: move the target, tilt, spin, pull the cable, switch faults on.
         </p>
         {boards.isError && <Trouble error={boards.error} />}
         <ul className="ports">

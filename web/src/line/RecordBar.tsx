@@ -6,7 +6,7 @@ import { type Schemas, body, client } from "../api/client";
 import { useRefresh } from "../api/queries";
 import { useNotices } from "../shell/Notices";
 import { useKey } from "../shell/keys";
-import { grouped } from "../units/units";
+import { grouped, resultUnit, useUnits } from "../units/units";
 import type { Column, Line } from "./frames";
 
 interface Props {
@@ -35,11 +35,19 @@ export function RecordBar({ line, channel, unit, onMarked }: Props) {
   const [more, setMore] = useState(false);
   const path = { params: { path: { rig_id: line.rig_id } } };
   const recording = line.recording;
+  const shown = resultUnit(useUnits(), unit);
 
   async function start() {
     try {
-      const called = name.trim() || `heard ${new Date().toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" })}`;
-      await body(client.POST("/api/rigs/{rig_id}/line/record", { ...path, body: { name: called, conditions: { light, notes, height_mm: null, battery_v: null } } }));
+      const called =
+        name.trim() ||
+        `heard ${new Date().toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" })}`;
+      await body(
+        client.POST("/api/rigs/{rig_id}/line/record", {
+          ...path,
+          body: { name: called, conditions: { light, notes, height_mm: null, battery_v: null } },
+        }),
+      );
       setLast(null);
     } catch (error) {
       notices.failed(error);
@@ -71,7 +79,7 @@ export function RecordBar({ line, channel, unit, onMarked }: Props) {
             channel: marked.channel,
             from_axis_s: marked.from_s,
             to_axis_s: marked.to_s,
-            true_value: value,
+            true_value: value === null ? null : value / shown.perSi,
             unit: value === null ? "" : unit,
             name: pending.name,
           },
@@ -92,7 +100,8 @@ export function RecordBar({ line, channel, unit, onMarked }: Props) {
     return (
       <form className="record-bar is-marking" onSubmit={(event) => void mark(event)}>
         <span>
-          Hold it still. Marking <b>{channel ? channel.name : "all channels"}</b> since {grouped(line.axis_s - pending.fromS, 1)} s:
+          Hold it still. Marking <b>{channel ? channel.name : "all channels"}</b> since{" "}
+          {grouped(line.axis_s - pending.fromS, 1)} s:
         </span>
         <Form.Control
           autoFocus
@@ -103,13 +112,20 @@ export function RecordBar({ line, channel, unit, onMarked }: Props) {
           value={pending.value}
           onChange={(event) => setPending({ ...pending, value: event.target.value })}
         />
-        <span>{unit}</span>
-        <Form.Control size="sm" aria-label="Note" placeholder="note" value={pending.name} maxLength={120} onChange={(event) => setPending({ ...pending, name: event.target.value })} />
+        <span>{shown.unit}</span>
+        <Form.Control
+          size="sm"
+          aria-label="Note"
+          placeholder="note"
+          value={pending.name}
+          maxLength={120}
+          onChange={(event) => setPending({ ...pending, name: event.target.value })}
+        />
         <Button type="submit" size="sm">
           Mark it
         </Button>
         <Button size="sm" variant="outline-primary" onClick={() => setPending(null)}>
-          Not now
+          Cancel
         </Button>
       </form>
     );
@@ -125,7 +141,8 @@ export function RecordBar({ line, channel, unit, onMarked }: Props) {
             Mark a true value <kbd>M</kbd>
           </Button>
           <span className="record-says" role="status">
-            “{recording.name}”: <b>{grouped(recording.samples, 0)}</b> samples, {grouped(recording.written_samples, 0)} on disk
+            “{recording.name}”: <b>{grouped(recording.samples, 0)}</b> samples,
+            {` ${grouped(recording.written_samples, 0)} on disk`}
           </span>
           {recording.trouble && <span className="is-bad">{recording.trouble}</span>}
         </>
@@ -134,19 +151,44 @@ export function RecordBar({ line, channel, unit, onMarked }: Props) {
           <Button disabled={!line.shape || line.state === "ended"} onClick={() => void start()}>
             <span className="record-dot" aria-hidden="true" /> Record <kbd>C</kbd>
           </Button>
-          <Form.Control size="sm" className="record-name" aria-label="Name of the recording" placeholder="name of the recording" value={name} maxLength={120} onChange={(event) => setName(event.target.value)} />
+          <Form.Control
+            size="sm"
+            className="record-name"
+            aria-label="Name of the recording"
+            placeholder="name of the recording"
+            value={name}
+            maxLength={120}
+            onChange={(event) => setName(event.target.value)}
+          />
           <button type="button" className="disclosure" aria-expanded={more} onClick={() => setMore(!more)}>
             <span aria-hidden="true">{more ? "▾" : "▸"}</span> conditions
           </button>
           {more && (
             <>
-              <Form.Control size="sm" className="record-name" aria-label="Light" placeholder="light, such as lamps on" value={light} maxLength={200} onChange={(event) => setLight(event.target.value)} />
-              <Form.Control size="sm" className="record-name" aria-label="Notes" placeholder="notes" value={notes} maxLength={2000} onChange={(event) => setNotes(event.target.value)} />
+              <Form.Control
+                size="sm"
+                className="record-name"
+                aria-label="Light"
+                placeholder="light, such as lamps on"
+                value={light}
+                maxLength={200}
+                onChange={(event) => setLight(event.target.value)}
+              />
+              <Form.Control
+                size="sm"
+                className="record-name"
+                aria-label="Notes"
+                placeholder="notes"
+                value={notes}
+                maxLength={2000}
+                onChange={(event) => setNotes(event.target.value)}
+              />
             </>
           )}
           {last && (
             <span className="record-says" role="status">
-              Kept: <Link to={`/rigs/${line.rig_id}/recordings/${last.id}`}>“{last.name}”, {grouped(last.samples, 0)} samples</Link>
+              Kept as “{last.name}”, {grouped(last.samples, 0)} samples.{" "}
+              <Link to={`/rigs/${line.rig_id}/recordings/${last.id}`}>Open it</Link>
             </span>
           )}
         </>

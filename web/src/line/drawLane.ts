@@ -1,3 +1,4 @@
+import { hatch } from "../plot/hatch";
 import { drawTrace } from "./drawTrace";
 import type { LaneColours } from "./laneColours";
 
@@ -54,7 +55,12 @@ export function drawLane(lane: Lane): [number, number] | null {
   const span = high - low || 1;
   const y = (value: number) => height - PAD - ((value - low) / span) * (height - 2 * PAD);
   c.strokeStyle = colours.ink;
-  const longestPause = Math.max(1, lane.windowS / 8);
+  const longestPause = longestOf(t);
+  for (let n = 1; n < t.length; n++) {
+    const [before, at] = [t[n - 1] ?? 0, t[n] ?? 0];
+    if (at < from || at - before <= longestPause) continue;
+    hatch(c, x(Math.max(before, from)), x(at), 0, height, colours.hatch, `${(at - before).toFixed(1)} s`, 1);
+  }
   drawTrace(c, { t, v, f, from: from - lane.windowS * 0.05, longestPause, x, y }, width, ratio);
   drawFlags(c, lane, x, height);
   return range;
@@ -79,6 +85,18 @@ function drawFlags(c: CanvasRenderingContext2D, lane: Lane, x: (at: number) => n
   c.stroke();
 }
 
+/** A longer pause than this, s, breaks the line: many times what is usual, and never a wink. */
+function longestOf(t: number[]): number {
+  const steps = t
+    .slice(-240)
+    .map((at, n, all) => at - (all[n - 1] ?? at))
+    .slice(1)
+    .sort((a, b) => a - b);
+  const usual = steps[Math.floor(steps.length / 2)] ?? 0;
+  const long = steps[Math.floor(0.9 * (steps.length - 1))] ?? 0;
+  return Math.max(0.25, 8 * usual, 3 * long);
+}
+
 function rangeOf(t: number[], v: (number | null)[], from: number): [number, number] | null {
   let low = Infinity;
   let high = -Infinity;
@@ -89,7 +107,8 @@ function rangeOf(t: number[], v: (number | null)[], from: number): [number, numb
     if (value > high) high = value;
   }
   if (low > high) return null;
-  const least = Math.max(Math.abs(high), Math.abs(low)) * 0.004 || 1;
+  // The noise of a sensor at rest does not fill its lane.
+  const least = Math.max(Math.abs(high), Math.abs(low)) * 0.05 || 1;
   if (high - low < least) {
     const middle = (high + low) / 2;
     return [middle - least, middle + least];

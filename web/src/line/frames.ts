@@ -1,3 +1,4 @@
+import type { Trust } from "../bench/trust";
 import type { Schemas } from "../api/client";
 
 export type Line = Schemas["LineOut"];
@@ -21,6 +22,13 @@ export interface Frame {
   skipped: number;
 }
 
+/** The working of the channel in hand, and whether its calibration holds. */
+export interface Working {
+  channel: number;
+  steps: Schemas["StepOut"][];
+  trust: Trust | null;
+}
+
 export interface JudgedLine {
   number: number;
   text: string;
@@ -33,4 +41,4 @@ export type Message =
   | { kind: "state"; body: Line }
   | { kind: "frame"; body: Frame }
   | { kind: "lines"; body: JudgedLine[] }
-  | { kind: "working"; body: { channel: number; steps: Schemas["StepOut"][] } };
+  | { kind: "working"; body: Working };

@@ -27,7 +27,9 @@ export async function openHere(rigId: number, speed: number): Promise<void> {
   await port.open({ baudRate: speed });
   const scheme = location.protocol === "https:" ? "wss" : "ws";
   const label = `a port of this browser at ${speed} baud`;
-  const socket = new WebSocket(`${scheme}://${location.host}/api/rigs/${rigId}/line/page?label=${encodeURIComponent(label)}`);
+  const socket = new WebSocket(
+    `${scheme}://${location.host}/api/rigs/${rigId}/line/page?label=${encodeURIComponent(label)}`,
+  );
   socket.binaryType = "arraybuffer";
   const writer = port.writable?.getWriter();
   try {

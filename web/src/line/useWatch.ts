@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
-import type { Step } from "../api/queries";
 import { LiveStore } from "./LiveStore";
-import type { Line, Message } from "./frames";
+import { useUnits } from "../units/units";
+import type { Line, Message, Working } from "./frames";
 
 export interface Wish {
   windowS: number;
@@ -12,8 +12,9 @@ export interface Wish {
 /** Watches a rig's line: its state as it changes, and a store that fills with pictures. */
 export function useWatch(rigId: number, isOpen: boolean, wish: Wish) {
   const [store] = useState(() => new LiveStore());
+  const units = useUnits();
   const [line, setLine] = useState<Line | null>(null);
-  const [working, setWorking] = useState<{ channel: number; steps: Step[] } | null>(null);
+  const [working, setWorking] = useState<Working | null>(null);
   const [isCut, setCut] = useState(false);
   const latest = useRef(wish);
   const socket = useRef<WebSocket | null>(null);
@@ -28,7 +29,7 @@ export function useWatch(rigId: number, isOpen: boolean, wish: Wish) {
     let again: number | undefined;
     function connect() {
       const scheme = location.protocol === "https:" ? "wss" : "ws";
-      const made = new WebSocket(`${scheme}://${location.host}/api/rigs/${rigId}/line/watch`);
+      const made = new WebSocket(`${scheme}://${location.host}/api/rigs/${rigId}/line/watch?units=${units}`);
       socket.current = made;
       made.onopen = () => {
         setCut(false);
@@ -56,7 +57,7 @@ export function useWatch(rigId: number, isOpen: boolean, wish: Wish) {
       socket.current?.close();
       socket.current = null;
     };
-  }, [rigId, isOpen, store]);
+  }, [rigId, isOpen, store, units]);
 
   return { store, line: isOpen ? line : null, working, isCut };
 }

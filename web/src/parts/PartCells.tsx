@@ -14,7 +14,13 @@ export function PartCells({ steps }: { steps: Step[] }) {
       <div className="working-line part-line" role="group" aria-label="Working">
         <div className="working-cells">
           {steps.map((one) => (
-            <button key={one.stage} type="button" className={`cell ${open === one.stage ? "is-open" : ""}`} aria-expanded={open === one.stage} onClick={() => setOpen(open === one.stage ? null : one.stage)}>
+            <button
+              key={one.stage}
+              type="button"
+              className={`cell ${open === one.stage ? "is-open" : ""}`}
+              aria-expanded={open === one.stage}
+              onClick={() => setOpen(open === one.stage ? null : one.stage)}
+            >
               <span className="cell-label">{one.label}</span>
               <span className="cell-figure">
                 <span className="cell-words">{one.filled}</span>

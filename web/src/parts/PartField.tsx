@@ -5,9 +5,19 @@ import { QuantityInput } from "../units/QuantityInput";
 type Input = Schemas["InputOut"];
 
 /** One input of a parts sum: a number with its unit, one of a few words, or a short text. */
-export function PartField({ input, value, onChange }: { input: Input; value: number | string; onChange: (value: number | string) => void }) {
+export function PartField({
+  input,
+  value,
+  onChange,
+}: {
+  input: Input;
+  value: number | string;
+  onChange: (value: number | string) => void;
+}) {
   if (typeof input.default === "number") {
-    const outside = typeof value === "number" && ((input.low !== null && value < input.low) || (input.high !== null && value > input.high));
+    const outside =
+      typeof value === "number" &&
+      ((input.low !== null && value < input.low) || (input.high !== null && value > input.high));
     return (
       <QuantityInput
         label={input.label}
@@ -31,7 +41,12 @@ export function PartField({ input, value, onChange }: { input: Input; value: num
           ))}
         </Form.Select>
       ) : (
-        <Form.Control size="sm" maxLength={400} value={String(value)} onChange={(event) => onChange(event.target.value)} />
+        <Form.Control
+          size="sm"
+          maxLength={400}
+          value={String(value)}
+          onChange={(event) => onChange(event.target.value)}
+        />
       )}
       {input.help && <div className="field-hint">{input.help}</div>}
     </Form.Group>

@@ -26,7 +26,11 @@ export default function PartsPage() {
         {benches.data && (
           <nav className="part-tabs" aria-label="Parts sums">
             {benches.data.map((one) => (
-              <NavLink key={one.name} to={`/parts/${one.name}`} className={one.name === bench?.name ? "is-current" : ""}>
+              <NavLink
+                key={one.name}
+                to={`/parts/${one.name}`}
+                className={one.name === bench?.name ? "is-current" : ""}
+              >
                 {one.label}
               </NavLink>
             ))}
@@ -44,13 +48,16 @@ export default function PartsPage() {
 }
 
 function PartBench({ bench }: { bench: Bench }) {
-  const [inputs, setInputs] = useState<Inputs>(() => Object.fromEntries(bench.inputs.map((input) => [input.name, input.default])));
+  const [inputs, setInputs] = useState<Inputs>(() =>
+    Object.fromEntries(bench.inputs.map((input) => [input.name, input.default])),
+  );
   const asked = useDeferredValue(inputs);
   const worked = useQuery({
     queryKey: ["parts", bench.name, asked],
     placeholderData: keepPreviousData,
     retry: false,
-    queryFn: () => body(client.POST("/api/parts/{name}", { params: { path: { name: bench.name } }, body: { inputs: asked } })),
+    queryFn: () =>
+      body(client.POST("/api/parts/{name}", { params: { path: { name: bench.name } }, body: { inputs: asked } })),
   });
   return (
     <>
@@ -58,7 +65,12 @@ function PartBench({ bench }: { bench: Bench }) {
       <form className="panel" aria-label={bench.label} onSubmit={(event) => event.preventDefault()}>
         <div className="fields">
           {bench.inputs.map((input) => (
-            <PartField key={input.name} input={input} value={inputs[input.name] ?? input.default} onChange={(value) => setInputs({ ...inputs, [input.name]: value })} />
+            <PartField
+              key={input.name}
+              input={input}
+              value={inputs[input.name] ?? input.default}
+              onChange={(value) => setInputs({ ...inputs, [input.name]: value })}
+            />
           ))}
         </div>
       </form>
@@ -83,7 +95,9 @@ function PartBench({ bench }: { bench: Bench }) {
                 </div>
               )}
             </dl>
-            {worked.data.findings.length > 0 && <Findings findings={worked.data.findings} open onToggle={() => undefined} />}
+            {worked.data.findings.length > 0 && (
+              <Findings findings={worked.data.findings} open onToggle={() => undefined} />
+            )}
           </div>
         </>
       )}

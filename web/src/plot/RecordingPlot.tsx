@@ -109,7 +109,13 @@ export function RecordingPlot(props: PlotProps) {
         <span className="crosshair" aria-live="off">
           {hover ? (
             <>
-              {grouped(hover.t, 2)} s{hover.d !== null && <> · {grouped(hover.d, units === "metric" ? 3 : 1)} {length.unit}</>}
+              {grouped(hover.t, 2)} s
+              {hover.d !== null && (
+                <>
+                  {" "}
+                  · {grouped(hover.d, units === "metric" ? 3 : 1)} {length.unit}
+                </>
+              )}
             </>
           ) : (
             <>wheel zooms, drag moves, click takes a reading in hand</>

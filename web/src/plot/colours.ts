@@ -1,5 +1,6 @@
 /** The plot's colours as the style sheet has them now. */
 export interface Colours {
+  sheet: string;
   ink: string;
   quiet: string;
   hairline: string;
@@ -16,6 +17,7 @@ export function coloursNow(element: Element): Colours {
   const style = getComputedStyle(element);
   const of = (name: string) => style.getPropertyValue(name).trim();
   return {
+    sheet: of("--ts-sheet"),
     ink: of("--ts-ink"),
     quiet: of("--ts-quiet"),
     hairline: of("--ts-hairline"),

@@ -3,6 +3,7 @@ import type { Colours } from "./colours";
 import { type Overlay, drawAbove, drawBelow } from "./overlays";
 import type { Latest } from "./props";
 import { heightRange, shownRange } from "./ranges";
+import { tickLabels } from "./ticks";
 
 /** How the plot looks and what it tells of. */
 export function options(
@@ -45,7 +46,7 @@ export function options(
         size: 58,
         grid: { stroke: colours.hairline, width: 1 },
         ticks: { show: false },
-        values: (_, splits) => splits.map((d, i) => `${Number(d.toFixed(4))}${i === splits.length - 1 ? ` ${unit}` : ""}`),
+        values: (_, splits) => tickLabels(splits, unit),
       },
     ],
     series: [

@@ -1,6 +1,7 @@
 import type uPlot from "uplot";
 import type { View } from "../api/queries";
 import type { Colours } from "./colours";
+import { hatch } from "./hatch";
 
 /** What is drawn over and under the line. */
 export interface Overlay {
@@ -23,6 +24,11 @@ export function drawBelow(u: uPlot, { props, colours, perMetre, font }: Overlay)
     const top = u.valToPos(props.threshold.stop_m * perMetre, "y", true);
     ctx.fillStyle = colours.stopFill;
     ctx.fillRect(bbox.left, top, bbox.width, bbox.top + bbox.height - top);
+  }
+  for (const { from_s: from, to_s: to } of props.view.pauses) {
+    const [a, b] = [u.valToPos(from, "x", true), u.valToPos(to, "x", true)];
+    const words = `nothing for ${(to - from).toFixed(1)} s`;
+    hatch(ctx, a, b, bbox.top, bbox.height, colours.quiet, words, devicePixelRatio);
   }
   ctx.font = scaled(font);
   ctx.textAlign = "center";
@@ -48,8 +54,13 @@ export function drawAbove(u: uPlot, { props, colours, perMetre, font }: Overlay)
   clip(u);
   ctx.font = scaled(font);
   if (props.threshold) {
-    rule(u, props.threshold.go_m * perMetre, colours.go, [2 * pixel, 4 * pixel], `go again above ${props.threshold.go_m.toFixed(2)} m`, perMetre);
-    rule(u, props.threshold.stop_m * perMetre, colours.stop, [7 * pixel, 4 * pixel], `stop below ${props.threshold.stop_m.toFixed(2)} m`, perMetre, true);
+    const { go_m: goM, stop_m: stopM } = props.threshold;
+    const [dots, dashes] = [
+      [2 * pixel, 4 * pixel],
+      [7 * pixel, 4 * pixel],
+    ];
+    rule(u, { says: "go again above", atM: goM, colour: colours.go, dash: dots, side: "over" }, colours, perMetre);
+    rule(u, { says: "stop below", atM: stopM, colour: colours.stop, dash: dashes, side: "under" }, colours, perMetre);
   }
   const foot = bbox.top + bbox.height - 9 * pixel;
   ctx.strokeStyle = colours.stop;
@@ -95,22 +106,40 @@ function fitting(ctx: CanvasRenderingContext2D, text: string, room: number): str
   return short.length > 1 ? `${short}…` : "";
 }
 
-function rule(u: uPlot, at: number, colour: string, dash: number[], text: string, perMetre: number, under = false): void {
+/** A line across the plot, and the side of it that its words stand on. */
+interface Rule {
+  says: string;
+  atM: number;
+  colour: string;
+  dash: number[];
+  side: "over" | "under";
+}
+
+function rule(u: uPlot, { says, atM, colour, dash, side }: Rule, colours: Colours, perMetre: number): void {
   const { ctx, bbox } = u;
-  const y = u.valToPos(at, "y", true);
+  const pixel = devicePixelRatio;
+  const y = u.valToPos(atM * perMetre, "y", true);
+  ctx.save();
   ctx.strokeStyle = colour;
-  ctx.lineWidth = 1.5 * devicePixelRatio;
+  ctx.lineWidth = 1.5 * pixel;
   ctx.setLineDash(dash);
   ctx.beginPath();
   ctx.moveTo(bbox.left, y);
   ctx.lineTo(bbox.left + bbox.width, y);
   ctx.stroke();
   ctx.setLineDash([]);
-  ctx.fillStyle = colour;
+  const words = `${says} ${perMetre === 1 ? `${atM.toFixed(2)} m` : `${(atM * perMetre).toFixed(1)} in`}`;
+  const [x, level] = [bbox.left + bbox.width - 6 * pixel, y + (side === "under" ? 4 : -2) * pixel];
   ctx.textAlign = "right";
-  ctx.textBaseline = under ? "top" : "bottom";
-  const shown = perMetre === 1 ? text : text.replace(/[\d.]+ m$/, `${at.toFixed(1)} in`);
-  ctx.fillText(shown, bbox.left + bbox.width - 6 * devicePixelRatio, y + (under ? 4 : -2) * devicePixelRatio);
+  ctx.textBaseline = side === "under" ? "top" : "bottom";
+  // On a narrow screen the trace runs behind the words.
+  ctx.strokeStyle = colours.sheet;
+  ctx.lineWidth = 4 * pixel;
+  ctx.lineJoin = "round";
+  ctx.strokeText(words, x, level);
+  ctx.fillStyle = colour;
+  ctx.fillText(words, x, level);
+  ctx.restore();
 }
 
 /** One shape for each status, so that colour is never alone; added to the path being drawn. */

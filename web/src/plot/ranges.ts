@@ -7,7 +7,12 @@ export function shownRange({ view, range }: PlotProps): [number, number] {
 }
 
 /** The stretch of distance on screen: from 0 for all of a recording, close about it when zoomed. */
-export function heightRange({ range, threshold }: PlotProps, low: number, high: number, perMetre: number): [number, number] {
+export function heightRange(
+  { range, threshold }: PlotProps,
+  low: number,
+  high: number,
+  perMetre: number,
+): [number, number] {
   if (low == null || high == null) return [0, perMetre];
   if (range) {
     const room = Math.max(0.01 * perMetre, 0.15 * (high - low));

@@ -13,12 +13,12 @@ export function BringRig() {
   const sending = useSending<{ rig_id: number }>(
     () => "/api/archives",
     async (made) => {
-      await refresh();
       await navigate(`/rigs/${made.rig_id}`);
+      await refresh();
     },
   );
   return (
-    <FileDrop label="Zip of a rig" accept=".zip,application/zip" className="bring-rig" sending={sending}>
+    <FileDrop label="Zip of a rig" accept=".zip,application/zip" className="mt-3" sending={sending}>
       {(choose) => (
         <>
           {sending.share === null ? (

@@ -2,9 +2,11 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, useParams } from "react-router";
 import { useRig } from "../api/queries";
+import { Over } from "../shell/Over";
 import { Shell } from "../shell/Shell";
 import { Empty, Skeleton, Trouble } from "../shell/States";
 import { StoneMark } from "../stones/StoneMark";
+import { StoneLegend } from "../stones/StoneLegend";
 import { StoneTable } from "../stones/StoneTable";
 import { quantityText, useUnits } from "../units/units";
 import { ConditionsForm } from "./ConditionsForm";
@@ -47,7 +49,11 @@ export function RigHome() {
                 >
                   Change the air
                 </Button>
-                <Button variant="outline-primary" aria-expanded={open === "details"} onClick={() => setOpen(open === "details" ? null : "details")}>
+                <Button
+                  variant="outline-primary"
+                  aria-expanded={open === "details"}
+                  onClick={() => setOpen(open === "details" ? null : "details")}
+                >
                   The rig
                 </Button>
                 <Link className="btn btn-outline-primary" to={`/rigs/${data.id}/wire/plan`}>
@@ -58,8 +64,16 @@ export function RigHome() {
                 </Link>
               </div>
             </header>
-            {open === "details" && <RigDetails key={`${data.name} ${data.description}`} rig={data} />}
-            {open === "conditions" && <ConditionsForm rig={data} onDone={() => setOpen(null)} />}
+            <Over>
+              {open === "details" && <RigDetails key={`${data.name} ${data.description}`} rig={data} />}
+              {open === "conditions" && <ConditionsForm rig={data} onDone={() => setOpen(null)} />}
+            </Over>
+            {data.trouble && (
+              <p className="bench-note warning" role="alert">
+                {data.trouble} Its recordings and wires are kept. Correct the value that is named, or bring the rig in
+                anew from its zip.
+              </p>
+            )}
             {data.next && (
               <section className={`next next-${data.next.state}`} aria-label="Next stone">
                 <StoneMark state={data.next.state} size={42} />
@@ -91,7 +105,10 @@ export function RigHome() {
                 </Link>
               </Empty>
             ) : (
-              <StoneTable rig={data} />
+              <>
+                <StoneTable rig={data} />
+                <StoneLegend />
+              </>
             )}
           </>
         )}

@@ -17,14 +17,18 @@ export function RigList({ leaveWhenOne = false }: { leaveWhenOne?: boolean }) {
     return <Navigate to={`/rigs/${rigs.data[0]?.id}`} replace />;
   }
   return (
-    <Shell rig={undefined}>
+    <Shell rig={null}>
       <div className="page">
         <h1>Rigs on this machine</h1>
         {rigs.isPending && <Skeleton />}
         {rigs.isError && <Trouble error={rigs.error} retry={() => void rigs.refetch()} />}
         {rigs.data?.length === 0 && (
           <Empty title="No rig yet.">
-            <p>Give your robot or vehicle a name to begin. Its sensors come next.</p>
+            <p>
+              First give your robot or vehicle a name, and choose its board if you know it. Then add its sensors by the
+              labels printed beside their pins; Tick Stone proposes the wires, and says what is wrong before there is
+              power. A rig that came as a zip can be brought in below.
+            </p>
           </Empty>
         )}
         <ul className="rig-cards">
@@ -33,9 +37,13 @@ export function RigList({ leaveWhenOne = false }: { leaveWhenOne?: boolean }) {
               <Link to={`/rigs/${rig.id}`}>
                 <strong>{rig.name}</strong>
                 <span className="quiet">{[rig.description, rig.board_label].filter(Boolean).join(" · ")}</span>
-                <span>
-                  {rig.ticked} of {rig.stones} stones hold
-                </span>
+                {rig.trouble ? (
+                  <span className="is-bad">{rig.trouble}</span>
+                ) : (
+                  <span>
+                    {rig.ticked} of {rig.stones} stones hold
+                  </span>
+                )}
               </Link>
             </li>
           ))}
@@ -61,8 +69,8 @@ function NewRig() {
       const rig = await body(
         client.POST("/api/rigs", { body: { name, board, description: "", air: { temperature_c: 20 } } }),
       );
-      await refresh();
       await navigate(`/rigs/${rig.id}/wire/plan`);
+      await refresh();
     } catch (error) {
       notices.failed(error);
     }
@@ -72,7 +80,14 @@ function NewRig() {
     <Form className="new-row" onSubmit={(event) => void add(event)}>
       <Form.Group controlId="rig-name">
         <Form.Label>New rig</Form.Label>
-        <Form.Control size="sm" required maxLength={120} value={name} placeholder="its name" onChange={(e) => setName(e.target.value)} />
+        <Form.Control
+          size="sm"
+          required
+          maxLength={120}
+          value={name}
+          placeholder="its name"
+          onChange={(e) => setName(e.target.value)}
+        />
       </Form.Group>
       <Form.Group controlId="rig-board">
         <Form.Label>Board</Form.Label>

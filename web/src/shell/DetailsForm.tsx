@@ -9,7 +9,7 @@ type Details = Record<string, string>;
 interface Props {
   /** Such as “The sensor”. */
   title: string;
-  /** Such as “sensor”: sets the fields' ids apart and says what is put away. */
+  /** Such as “sensor”: sets the fields' ids apart and says what is removed. */
   thing: string;
   fields: { name: string; label: string; placeholder: string; longest: number }[];
   /** What is kept now; a field called `name` may not be empty. */
@@ -17,7 +17,7 @@ interface Props {
   write: (next: Details) => Promise<unknown>;
   putAway: () => Promise<unknown>;
   bringBack: () => Promise<unknown>;
-  /** Where to go when it is put away. */
+  /** Where to go when it is removed. */
   home: string;
 }
 
@@ -30,11 +30,15 @@ export function DetailsForm({ title, thing, fields, kept, write, putAway, bringB
 
   function save(event: FormEvent) {
     event.preventDefault();
-    void deed(() => write(details), `${title} is changed.`, () => write(kept));
+    void deed(
+      () => write(details),
+      `${title} is changed.`,
+      () => write(kept),
+    );
   }
 
   function away() {
-    void deed(putAway, `${kept["name"]} is put away.`, bringBack, () => navigate(home));
+    void deed(putAway, `${kept["name"]} is removed.`, bringBack, () => navigate(home));
   }
 
   return (
@@ -42,7 +46,11 @@ export function DetailsForm({ title, thing, fields, kept, write, putAway, bringB
       <h2>{title}</h2>
       <div className="fields">
         {fields.map(({ name, label, placeholder, longest }) => (
-          <Form.Group key={name} controlId={`${thing}-${name}`} className={`quantity ${longest > 120 ? "wide" : "name"}`}>
+          <Form.Group
+            key={name}
+            controlId={`${thing}-${name}`}
+            className={`quantity ${longest > 120 ? "wide" : "name"}`}
+          >
             <Form.Label>{label}</Form.Label>
             <Form.Control
               size="sm"
@@ -56,10 +64,10 @@ export function DetailsForm({ title, thing, fields, kept, write, putAway, bringB
         ))}
         <div className="panel-actions inline">
           <Button type="submit" size="sm" disabled={!changed || (details["name"] ?? "").trim() === ""}>
-            Change it
+            Keep it
           </Button>
           <Button size="sm" variant="outline-primary" onClick={away}>
-            Put the {thing} away
+            Remove the {thing}
           </Button>
         </div>
       </div>

@@ -1,4 +1,5 @@
 import Modal from "react-bootstrap/Modal";
+import { GLOSSARY } from "./glossary";
 import { KEYS } from "./keys";
 
 export function KeysHelp({ show, onHide }: { show: boolean; onHide: () => void }) {
@@ -20,9 +21,20 @@ export function KeysHelp({ show, onHide }: { show: boolean; onHide: () => void }
             </div>
           ))}
         </dl>
+        <details className="glossary">
+          <summary>Words</summary>
+          <dl>
+            {Object.entries(GLOSSARY).map(([word, meaning]) => (
+              <div key={word}>
+                <dt>{word}</dt>
+                <dd>{meaning}</dd>
+              </div>
+            ))}
+          </dl>
+        </details>
         <p className="quiet">
-          None of them fires while you type. Tick Stone helps you measure; it is not a safety device. Keep wheels off the
-          floor for a first run, and a stop within reach.
+          None of them fires while you type. Tick Stone helps you measure; it is not a safety device. Keep wheels off
+          the floor for a first run, and a stop within reach.
         </p>
       </Modal.Body>
     </Modal>

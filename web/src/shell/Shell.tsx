@@ -5,16 +5,19 @@ import { KeysHelp } from "./KeysHelp";
 import { Trail } from "./Trail";
 import { useKey } from "./keys";
 import { usePreferences } from "./preferences";
+import { useTrailRig } from "./trailRig";
 
 interface Props {
-  rig: Rig | undefined;
+  /** The page's rig; undefined while it loads or when the page has none of its own, null when it is about all. */
+  rig: Rig | null | undefined;
   sensorId?: number;
   stage?: string;
   children: ReactNode;
 }
 
 /** Trail on the left, work on the right, and the keys that work everywhere. */
-export function Shell({ rig, sensorId, stage, children }: Props) {
+export function Shell({ rig: own, sensorId, stage, children }: Props) {
+  const rig = useTrailRig(own);
   const [keys, setKeys] = useState(false);
   const [preferences, set] = usePreferences();
   const navigate = useNavigate();

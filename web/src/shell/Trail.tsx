@@ -12,6 +12,10 @@ interface Props {
   onKeys: () => void;
 }
 
+function firstStage(sensor: Rig["sensors"][number]): string {
+  return sensor.has_chain ? "heard" : "wired";
+}
+
 /** The narrow way on the left: rig, its sensors, and their stones. */
 export function Trail({ rig, sensorId, stage, onKeys }: Props) {
   const [preferences, set] = usePreferences();
@@ -22,7 +26,13 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
         <Link to="/rigs" className="brand">
           <StoneMark state="ticked" size={26} /> Tick Stone
         </Link>
-        <Button className="trail-toggle" size="sm" variant="outline-primary" aria-expanded={open} onClick={() => setOpen(!open)}>
+        <Button
+          className="trail-toggle"
+          size="sm"
+          variant="outline-primary"
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+        >
           {open ? "Close" : "Sensors"}
         </Button>
       </div>
@@ -35,17 +45,27 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
                 {rig.board_label || "no board yet"} · {rig.ticked} of {rig.stones} hold
               </span>
             </NavLink>
-            <Link to={`/rigs/${rig.id}/wire/plan`} className={`trail-wire ${stage === "wire" ? "is-current" : ""}`} aria-current={stage === "wire" ? "page" : undefined} onClick={() => setOpen(false)}>
+            <Link
+              to={`/rigs/${rig.id}/wire/plan`}
+              className={`trail-wire ${stage === "wire" ? "is-current" : ""}`}
+              aria-current={stage === "wire" ? "page" : undefined}
+              onClick={() => setOpen(false)}
+            >
               Wiring <kbd>W</kbd>
             </Link>
-            <Link to={`/rigs/${rig.id}/line`} className={`trail-wire ${stage === "line" ? "is-current" : ""}`} aria-current={stage === "line" ? "page" : undefined} onClick={() => setOpen(false)}>
+            <Link
+              to={`/rigs/${rig.id}/line`}
+              className={`trail-wire ${stage === "line" ? "is-current" : ""}`}
+              aria-current={stage === "line" ? "page" : undefined}
+              onClick={() => setOpen(false)}
+            >
               Line <kbd>L</kbd>
             </Link>
             <ul className="trail-sensors">
               {rig.sensors.map((sensor) => (
                 <li key={sensor.id}>
                   <Link
-                    to={`/sensors/${sensor.id}/${sensor.id === sensorId && stage ? stage : sensor.has_chain ? "heard" : "wired"}`}
+                    to={`/sensors/${sensor.id}/${sensor.id === sensorId && stage ? stage : firstStage(sensor)}`}
                     className={sensor.id === sensorId ? "is-current" : ""}
                     aria-current={sensor.id === sensorId ? "page" : undefined}
                     onClick={() => setOpen(false)}
@@ -79,11 +99,14 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
         </button>
         <button
           type="button"
+          className="units-switch"
           title="Change the units"
           onClick={() => set({ units: preferences.units === "metric" ? "imperial" : "metric" })}
         >
           <span className="visually-hidden">units: </span>
-          {preferences.units === "metric" ? "m · °C" : "in · °F"}
+          <span className={preferences.units === "metric" ? "is-on" : "is-off"}>m °C</span>
+          <span className="visually-hidden"> or </span>
+          <span className={preferences.units === "metric" ? "is-off" : "is-on"}>in °F</span>
         </button>
         <button
           type="button"

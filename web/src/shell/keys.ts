@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import { areKeysHeld } from "./usePanel";
 
 /** Every key of the program, in the order the help lists them. */
 export const KEYS = [
@@ -10,8 +11,9 @@ export const KEYS = [
   { key: "1 – 5", does: "Wired, Heard, Calibrated, Tuned, Driven of the sensor in hand" },
   { key: "r", does: "read out in figures that fill the window" },
   { key: "c", does: "record the line, and stop (Line)" },
-  { key: "m", does: "mark a true value (Line, Calibrate)" },
-  { key: "i", does: "bring in a log (Listen)" },
+  { key: "m", does: "mark a true value (Line, Calibrated)" },
+  { key: "k", does: "keep the calibration (Calibrated)" },
+  { key: "i", does: "bring in a log (Heard)" },
   { key: "u", does: "undo the last change" },
   { key: "d", does: "light or dark" },
   { key: "Esc", does: "close what is open" },
@@ -37,6 +39,7 @@ export function useKey(key: string, handler: (() => void) | null, inDialog = fal
       const target = event.target as HTMLElement | null;
       if (key !== "Escape" && target?.closest(TYPING)) return;
       if (!inDialog && document.querySelector(".modal.show")) return;
+      if (!inDialog && key !== "Escape" && key !== "?" && areKeysHeld()) return;
       event.preventDefault();
       latest.current();
     }

@@ -11,7 +11,12 @@ export function useDeed() {
   const notices = useNotices();
   const refresh = useRefresh();
   return useCallback(
-    async <T>(act: () => Promise<T>, said: string | ((made: T) => string), undo?: (made: T) => Promise<unknown>, then?: (made: T) => unknown): Promise<boolean> => {
+    async <T>(
+      act: () => Promise<T>,
+      said: string | ((made: T) => string),
+      undo?: (made: T) => Promise<unknown>,
+      then?: (made: T) => unknown,
+    ): Promise<boolean> => {
       try {
         const made = await act();
         notices.done(typeof said === "string" ? said : said(made), undo && (() => undo(made)));

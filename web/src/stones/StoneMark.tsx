@@ -1,7 +1,8 @@
 import type { Stone } from "../api/queries";
 
 const PEBBLE =
-  "M9 4.5c5-2.6 12-2 16 1.6 4.2 4 4.6 11 1.2 15.8C22.6 27 14.8 29.6 9 27.2 3.4 25 1.600 18.8 2.400 13.200 3 9.200 5.400 6.400 9 4.500Z";
+  "M9 4.5c5-2.6 12-2 16 1.6 4.2 4 4.6 11 1.2 15.8C22.6 27 14.8 29.6 9 27.2 " +
+  "3.4 25 1.6 18.8 2.4 13.2 3 9.2 5.4 6.4 9 4.5Z";
 
 export const STATE_WORDS: Record<Stone["state"], string> = {
   hollow: "not done yet",
@@ -13,7 +14,12 @@ export const STATE_WORDS: Record<Stone["state"], string> = {
 
 /** A stone: its state by shape as well as by colour. */
 export function StoneMark({ state, size = 32 }: { state: Stone["state"]; size?: number }) {
-  if (state === "absent") return <span className="stone-absent" aria-hidden="true">–</span>;
+  if (state === "absent")
+    return (
+      <span className="stone-absent" aria-hidden="true">
+        –
+      </span>
+    );
   return (
     <svg className={`stone stone-${state}`} width={size} height={size} viewBox="0 0 32 32" aria-hidden="true">
       <path className="pebble" d={PEBBLE} />

@@ -1,7 +1,24 @@
 import { Link } from "react-router";
-import type { Rig } from "../api/queries";
+import type { Rig, Stone } from "../api/queries";
 import { STATE_WORDS, StoneMark } from "./StoneMark";
 import { STAGES } from "./stages";
+
+type Cell = [Stone, ...Stone[]];
+
+/** Stones as cells; those that have no bench yet share one, which says what to do meanwhile. */
+function cellsOf(stones: Stone[]): Cell[] {
+  const cells: Cell[] = [];
+  for (const stone of stones) {
+    const before = cells.at(-1);
+    if (stone.state === "absent" && stone.stage !== "driven" && before?.[0].state === "absent") before.push(stone);
+    else cells.push([stone]);
+  }
+  return cells;
+}
+
+function said(stone: Stone): string {
+  return `${stone.stage}: ${stone.short}; ${STATE_WORDS[stone.state]}. ${stone.reason}`;
+}
 
 /** A row per sensor, a column per stage of the work. */
 export function StoneTable({ rig }: { rig: Rig }) {
@@ -28,26 +45,35 @@ export function StoneTable({ rig }: { rig: Rig }) {
                   {sensor.pins && <> · {sensor.pins}</>}
                 </span>
               </th>
-              {sensor.stones.map((stone) => (
-                <td key={stone.stage} className={rig.next?.sensor_id === sensor.id && rig.next.stage === stone.stage ? "is-next" : ""}>
-                  {stone.state === "absent" ? (
+              {cellsOf(sensor.stones).map(([stone, ...more]) =>
+                stone.state === "absent" ? (
+                  <td key={stone.stage} colSpan={1 + more.length}>
                     <span className="stone-cell" title={stone.reason}>
                       <StoneMark state="absent" />
-                      <span className="visually-hidden">{stone.reason}</span>
+                      <span className="quiet">
+                        {stone.stage === "driven"
+                          ? stone.short
+                          : `no bench for it yet: ${[stone, ...more].map((one) => one.short).join(", ")}`}
+                      </span>
                     </span>
-                  ) : (
+                  </td>
+                ) : (
+                  <td
+                    key={stone.stage}
+                    className={rig.next?.sensor_id === sensor.id && rig.next.stage === stone.stage ? "is-next" : ""}
+                  >
                     <Link
                       className={`stone-cell short-${stone.state}`}
                       to={`/sensors/${sensor.id}/${stone.stage}`}
                       title={stone.reason}
-                      aria-label={`${sensor.name}, ${stone.stage}: ${stone.short}; ${STATE_WORDS[stone.state]}. ${stone.reason}`}
+                      aria-label={`${sensor.name}, ${said(stone)}`}
                     >
                       <StoneMark state={stone.state} />
                       <span>{stone.short}</span>
                     </Link>
-                  )}
-                </td>
-              ))}
+                  </td>
+                ),
+              )}
             </tr>
           ))}
         </tbody>

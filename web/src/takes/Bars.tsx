@@ -13,12 +13,23 @@ export function Bars({ edges, counts, unit }: { edges: number[]; counts: number[
   return (
     <figure className="small-figure">
       <figcaption>How often each value came</figcaption>
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={`Histogram from ${figures(low)} to ${figures(high)} ${unit}, at most ${grouped(most, 0)} a bar`}>
+      <svg
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        role="img"
+        aria-label={`Histogram from ${figures(low)} to ${figures(high)} ${unit}, at most ${grouped(most, 0)} a bar`}
+      >
         {counts.map((count, n) => {
           const left = x(edges[n] ?? 0);
           const height = (count / most) * (HEIGHT - 4);
           return (
-            <rect key={n} className="bar" x={left + 0.5} y={HEIGHT - height} width={Math.max(0.8, x(edges[n + 1] ?? 0) - left - 1)} height={height}>
+            <rect
+              key={n}
+              className="bar"
+              x={left + 0.5}
+              y={HEIGHT - height}
+              width={Math.max(0.8, x(edges[n + 1] ?? 0) - left - 1)}
+              height={height}
+            >
               <title>
                 {figures(edges[n] ?? 0)} to {figures(edges[n + 1] ?? 0)} {unit}: {grouped(count, 0)}
               </title>

@@ -27,8 +27,8 @@ export function BringIn({ rig, onDone }: { rig: Rig; onDone: () => void }) {
       {(choose) => (
         <>
           <p>
-            Drop a file here: CSV, JSON lines, Parquet, VCD, MCAP, or any log with numbers in it. Its format is told by what is in
-            it; comments, units in headers, counters and clocks are understood.
+            Drop a file here: CSV, JSON lines, Parquet, VCD, MCAP, or any log with numbers in it. Its format is told by
+            what is in it; comments, units in headers, counters and clocks are understood.
           </p>
           {sending.share === null ? (
             <p className="empty-actions">
@@ -36,7 +36,7 @@ export function BringIn({ rig, onDone }: { rig: Rig; onDone: () => void }) {
                 Choose a file
               </Button>
               <Button size="sm" variant="outline-primary" onClick={onDone}>
-                Not now
+                Cancel
               </Button>
             </p>
           ) : (
@@ -58,7 +58,9 @@ interface FoundProps {
 
 function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
   const [name, setName] = useState(file.source_name.replace(/\.[a-z0-9]+$/i, "").replace(/[-_]+/g, " "));
-  const [sensors, setSensors] = useState<Record<number, number | null>>(() => Object.fromEntries(file.columns.map((column) => [column.number, column.sensor_id])));
+  const [sensors, setSensors] = useState<Record<number, number | null>>(() =>
+    Object.fromEntries(file.columns.map((column) => [column.number, column.sensor_id])),
+  );
   const [rateHz, setRateHz] = useState<number | null>(null);
   const [again, setAgain] = useState(false);
   const [isReading, setReading] = useState(false);
@@ -68,8 +70,9 @@ function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
   const key = { params: { path: { key: file.key } } };
   const taken = useCallback(
     (reading: TakeFile) => {
-      void refresh().then(() => navigate(`/rigs/${rig.id}/recordings/${reading.take_id}`));
       onDone();
+      void navigate(`/rigs/${rig.id}/recordings/${reading.take_id}`);
+      void refresh();
     },
     [refresh, navigate, rig.id, onDone],
   );
@@ -79,8 +82,16 @@ function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
     event.preventDefault();
     setError(null);
     try {
-      const chosen = Object.fromEntries(Object.entries(sensors).filter(([, sensor]) => sensor !== null)) as Record<string, number>;
-      await body(client.POST("/api/files/{key}/read", { ...key, body: { name: name.trim(), sensors: chosen, rate_hz: rateHz, again } }));
+      const chosen = Object.fromEntries(Object.entries(sensors).filter(([, sensor]) => sensor !== null)) as Record<
+        string,
+        number
+      >;
+      await body(
+        client.POST("/api/files/{key}/read", {
+          ...key,
+          body: { name: name.trim(), sensors: chosen, rate_hz: rateHz, again },
+        }),
+      );
       setReading(true);
     } catch (failure) {
       setError(failure);
@@ -101,7 +112,10 @@ function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
   return (
     <Form className="panel" aria-label={`What “${file.source_name}” holds`} onSubmit={(event) => void read(event)}>
       <h2>
-        “{file.source_name}” <span className="quiet">{file.format.toUpperCase()}, {grouped(file.size / 1024, file.size < 10_240 ? 1 : 0)} KiB</span>
+        “{file.source_name}”{" "}
+        <span className="quiet">
+          {file.format.toUpperCase()}, {grouped(file.size / 1024, file.size < 10_240 ? 1 : 0)} KiB
+        </span>
       </h2>
       <p className="figures">
         <span>
@@ -128,16 +142,32 @@ function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
       ))}
       {(state?.state === "failed" || state?.state === "cancelled" || (file.problem && !file.needs_rate)) && (
         <p className="bench-note warning" role="alert">
-          {state?.state === "cancelled" ? "Stopped. Nothing of it was kept; choose the file again." : state?.problem || file.problem}
+          {state?.state === "cancelled"
+            ? "Stopped. Nothing of it was kept; choose the file again."
+            : state?.problem || file.problem}
         </p>
       )}
       {same && <AlreadyHere as={`“${same.name}”`} again={again} onAgain={setAgain} />}
       <div className="fields">
         <Form.Group controlId="file-name" className="quantity wide">
           <Form.Label>Name of the recording</Form.Label>
-          <Form.Control size="sm" required maxLength={120} value={name} onChange={(event) => setName(event.target.value)} />
+          <Form.Control
+            size="sm"
+            required
+            maxLength={120}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
         </Form.Group>
-        {file.needs_rate && <QuantityInput label="Rows a second" unit="Hz" value={rateHz} onChange={setRateHz} hint="the file holds no time" />}
+        {file.needs_rate && (
+          <QuantityInput
+            label="Rows a second"
+            unit="Hz"
+            value={rateHz}
+            onChange={setRateHz}
+            hint="the file holds no time"
+          />
+        )}
       </div>
       <table className="file-columns">
         <thead>
@@ -155,7 +185,14 @@ function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
               <td>{column.unit || "–"}</td>
               <td>{column.guess}</td>
               <td>
-                <Form.Select size="sm" aria-label={`Sensor of ${column.name}`} value={sensors[column.number] ?? ""} onChange={(event) => setSensors({ ...sensors, [column.number]: event.target.value ? Number(event.target.value) : null })}>
+                <Form.Select
+                  size="sm"
+                  aria-label={`Sensor of ${column.name}`}
+                  value={sensors[column.number] ?? ""}
+                  onChange={(event) =>
+                    setSensors({ ...sensors, [column.number]: event.target.value ? Number(event.target.value) : null })
+                  }
+                >
                   <option value="">no sensor</option>
                   {rig.sensors.map((sensor) => (
                     <option key={sensor.id} value={sensor.id}>
@@ -170,7 +207,11 @@ function FoundInFile({ rig, file, onDone, onAnother }: FoundProps) {
       </table>
       {error !== null && <Trouble error={error} />}
       <div className="panel-actions">
-        <Button type="submit" size="sm" disabled={name.trim() === "" || (file.needs_rate && !rateHz) || (same !== undefined && !again)}>
+        <Button
+          type="submit"
+          size="sm"
+          disabled={name.trim() === "" || (file.needs_rate && !rateHz) || (same !== undefined && !again)}
+        >
           Bring it in
         </Button>
         <Button

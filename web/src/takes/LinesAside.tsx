@@ -21,7 +21,11 @@ export function LinesAside({ of, total }: Props) {
     queryFn: () =>
       "take" in of
         ? body(client.GET("/api/takes/{take_id}/bad-lines", { params: { path: { take_id: of.take }, query } }))
-        : body(client.GET("/api/recordings/{recording_id}/bad-lines", { params: { path: { recording_id: of.recording }, query } })),
+        : body(
+            client.GET("/api/recordings/{recording_id}/bad-lines", {
+              params: { path: { recording_id: of.recording }, query },
+            }),
+          ),
   });
   if (page.isError) return <Trouble error={page.error} />;
   if (!page.data) return null;
@@ -52,7 +56,12 @@ export function LinesAside({ of, total }: Props) {
           <Button size="sm" variant="outline-primary" disabled={first === 0} onClick={() => setFirst(first - PAGE)}>
             Earlier
           </Button>
-          <Button size="sm" variant="outline-primary" disabled={first + PAGE >= total} onClick={() => setFirst(first + PAGE)}>
+          <Button
+            size="sm"
+            variant="outline-primary"
+            disabled={first + PAGE >= total}
+            onClick={() => setFirst(first + PAGE)}
+          >
             Later
           </Button>
         </p>

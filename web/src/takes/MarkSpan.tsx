@@ -3,6 +3,7 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { body, client } from "../api/client";
 import { useDeed } from "../shell/useDeed";
+import { resultUnit, useUnits } from "../units/units";
 import type { Take } from "./queries";
 import { plotTime } from "./words";
 
@@ -19,7 +20,9 @@ export function MarkSpan({ take, span, channel, onDone }: Props) {
   const [name, setName] = useState("");
   const deed = useDeed();
   const of = channel === null ? null : take.channels[channel];
+  const units = useUnits();
   const unit = of?.recording_id != null ? "m" : (of?.unit ?? "");
+  const shown = resultUnit(units, unit);
   const number = value.trim() === "" ? null : Number(value.replace(",", "."));
   const isBroken = number !== null && !Number.isFinite(number);
 
@@ -30,7 +33,14 @@ export function MarkSpan({ take, span, channel, onDone }: Props) {
         body(
           client.POST("/api/takes/{take_id}/marks", {
             params: { path: { take_id: take.id } },
-            body: { channel, name: name.trim(), start_s: span[0], end_s: span[1], true_value: number, unit: number === null ? "" : unit },
+            body: {
+              channel,
+              name: name.trim(),
+              start_s: span[0],
+              end_s: span[1],
+              true_value: number === null ? null : number / shown.perSi,
+              unit: number === null ? "" : unit,
+            },
           }),
         ),
       "Marked.",
@@ -45,16 +55,33 @@ export function MarkSpan({ take, span, channel, onDone }: Props) {
   return (
     <form className="record-bar is-marking" onSubmit={(event) => void save(event)}>
       <span>
-        {of ? <b>{of.name}</b> : "All channels"} from {plotTime(span[0], span[1] - span[0])} to {plotTime(span[1], span[1] - span[0])} was truly
+        {of ? <b>{of.name}</b> : "All channels"} from {plotTime(span[0], span[1] - span[0])} to{" "}
+        {plotTime(span[1], span[1] - span[0])} was truly
       </span>
-      <Form.Control autoFocus size="sm" aria-label="True value" inputMode="decimal" isInvalid={isBroken} value={value} onChange={(event) => setValue(event.target.value)} />
-      <span>{unit}</span>
-      <Form.Control size="sm" className="record-name" aria-label="Note" placeholder="note" maxLength={120} value={name} onChange={(event) => setName(event.target.value)} />
+      <Form.Control
+        autoFocus
+        size="sm"
+        aria-label="True value"
+        inputMode="decimal"
+        isInvalid={isBroken}
+        value={value}
+        onChange={(event) => setValue(event.target.value)}
+      />
+      <span>{shown.unit}</span>
+      <Form.Control
+        size="sm"
+        className="record-name"
+        aria-label="Note"
+        placeholder="note"
+        maxLength={120}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
       <Button type="submit" size="sm" disabled={isBroken || (value.trim() === "" && name.trim() === "")}>
         Mark it
       </Button>
       <Button size="sm" variant="outline-primary" onClick={onDone}>
-        Not now
+        Cancel
       </Button>
     </form>
   );

@@ -32,11 +32,17 @@ export function TakeDetails({ take, onDone }: { take: Take; onDone: () => void }
   }
 
   return (
-    <Form className="panel take-panel" aria-label="Conditions of the recording" onSubmit={(event) => void save(event)}>
+    <Form className="panel" aria-label="Conditions of the recording" onSubmit={(event) => void save(event)}>
       <div className="fields">
         <Form.Group controlId="take-name" className="quantity wide">
           <Form.Label>Name</Form.Label>
-          <Form.Control size="sm" required maxLength={120} value={name} onChange={(event) => setName(event.target.value)} />
+          <Form.Control
+            size="sm"
+            required
+            maxLength={120}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
         </Form.Group>
         <Form.Group controlId="take-tags" className="quantity wide">
           <Form.Label>Tags, with commas between</Form.Label>
@@ -44,13 +50,38 @@ export function TakeDetails({ take, onDone }: { take: Take; onDone: () => void }
         </Form.Group>
         <Form.Group controlId="take-light" className="quantity wide">
           <Form.Label>Light</Form.Label>
-          <Form.Control size="sm" maxLength={200} placeholder="lamps on, curtain drawn" value={conditions.light} onChange={(event) => setConditions({ ...conditions, light: event.target.value })} />
+          <Form.Control
+            size="sm"
+            maxLength={200}
+            placeholder="lamps on, curtain drawn"
+            value={conditions.light}
+            onChange={(event) => setConditions({ ...conditions, light: event.target.value })}
+          />
         </Form.Group>
-        <QuantityInput label="Sensors’ height" unit="mm" decimals={1} value={conditions.height_mm} onChange={(height_mm) => setConditions({ ...conditions, height_mm })} />
-        <QuantityInput label="Battery" unit="V" decimals={2} value={conditions.battery_v} onChange={(battery_v) => setConditions({ ...conditions, battery_v })} />
+        <QuantityInput
+          label="Sensors’ height"
+          unit="mm"
+          decimals={1}
+          value={conditions.height_mm}
+          onChange={(height_mm) => setConditions({ ...conditions, height_mm })}
+        />
+        <QuantityInput
+          label="Battery"
+          unit="V"
+          decimals={2}
+          value={conditions.battery_v}
+          onChange={(battery_v) => setConditions({ ...conditions, battery_v })}
+        />
         <Form.Group controlId="take-notes" className="quantity wide">
           <Form.Label>Notes</Form.Label>
-          <Form.Control size="sm" as="textarea" rows={1} maxLength={2000} value={conditions.notes} onChange={(event) => setConditions({ ...conditions, notes: event.target.value })} />
+          <Form.Control
+            size="sm"
+            as="textarea"
+            rows={1}
+            maxLength={2000}
+            value={conditions.notes}
+            onChange={(event) => setConditions({ ...conditions, notes: event.target.value })}
+          />
         </Form.Group>
       </div>
       <div className="fields">
@@ -61,7 +92,7 @@ export function TakeDetails({ take, onDone }: { take: Take; onDone: () => void }
           Keep it
         </Button>
         <Button size="sm" variant="outline-primary" onClick={onDone}>
-          Not now
+          Cancel
         </Button>
       </div>
     </Form>

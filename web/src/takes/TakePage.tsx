@@ -1,24 +1,29 @@
 import { useMemo, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
-import { Link, useNavigate, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { body, client } from "../api/client";
-import { useRig } from "../api/queries";
+import { type Rig, useRig } from "../api/queries";
 import { LineTabs } from "../line/LineTabs";
 import { jitter, rate } from "../line/words";
+import { Over } from "../shell/Over";
 import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { useDeed } from "../shell/useDeed";
 import { useKey } from "../shell/keys";
 import { dayAndTime } from "../units/dates";
 import { grouped } from "../units/units";
-import { ChannelList } from "./ChannelList";
 import { ExportMenu } from "./ExportMenu";
 import { LinesAside } from "./LinesAside";
+import { MarkList } from "./MarkList";
 import { MarkSpan } from "./MarkSpan";
 import { SelectionPanel } from "./SelectionPanel";
+import { SelectionSays } from "./SelectionSays";
+import { SelectionTools } from "./SelectionTools";
 import { TakeDetails } from "./TakeDetails";
 import { TakePlot } from "./TakePlot";
-import { type Take, type Wanted, usePlot, useTake, useTakeMarks } from "./queries";
+import { TraceHead } from "./TraceHead";
+import { type ChannelGroup, channelGroups } from "./channelGroups";
+import { type Series, type Take, type Wanted, usePlot, useTake, useTakeMarks } from "./queries";
 import { savePicture } from "./savePicture";
 import { duration, plotTime, within } from "./words";
 
@@ -33,7 +38,7 @@ export default function TakePage() {
   const rig = useRig(take.data?.rig_id ?? 0);
   return (
     <Shell rig={rig.data} stage="line">
-      {take.isPending && (
+      {(take.isPending || (take.data && rig.isPending)) && (
         <div className="page">
           <Skeleton lines={9} />
         </div>
@@ -43,14 +48,18 @@ export default function TakePage() {
           <Trouble error={take.error} retry={() => void take.refetch()} />
         </div>
       )}
-      {take.data && <TakeBench key={take.data.id} take={take.data} />}
+      {take.data && !rig.isPending && <TakeBench key={take.data.id} take={take.data} rig={rig.data} />}
     </Shell>
   );
 }
 
-function TakeBench({ take }: { take: Take }) {
-  const [wanted, setWanted] = useState<Wanted[]>(() => take.channels.slice(0, SHOWN_AT_FIRST).map((channel) => ({ channel: channel.number, stage: channel.stages.at(-1) ?? "" })));
-  const [hand, setHand] = useState(0);
+function TakeBench({ take, rig }: { take: Take; rig: Rig | undefined }) {
+  const [wanted, setWanted] = useState<Wanted[]>(() =>
+    take.channels
+      .slice(0, SHOWN_AT_FIRST)
+      .map((channel) => ({ channel: channel.number, stage: channel.stages.at(-1) ?? "" })),
+  );
+  const [hand, setHand] = useState<number | null>(null);
   const [isStacked, setStacked] = useState(true);
   const [isSelecting, setSelecting] = useState(false);
   const [window, setWindow] = useState<[number, number] | null>(null);
@@ -64,7 +73,8 @@ function TakeBench({ take }: { take: Take }) {
   const navigate = useNavigate();
   const full: [number, number] = [0, Math.max(take.duration_s, 1e-6)];
   const shown = window ?? full;
-  const inHand = wanted[Math.min(hand, wanted.length - 1)] ?? null;
+  const isPulse = (channel: number) => take.channels[channel]?.quantity.startsWith("pulse") ?? false;
+  const inHand = wanted.find((one) => one.channel === hand) ?? wanted[0] ?? null;
   const nameOf = (channel: number) => take.channels[channel]?.name ?? "";
   useKey("Escape", span ? () => setSpan(null) : null);
   useKey("m", span ? () => setOpen("mark") : null);
@@ -77,14 +87,15 @@ function TakeBench({ take }: { take: Take }) {
   }
 
   const path = { params: { path: { take_id: take.id } } };
-  const restore = (id: number) => body(client.POST("/api/takes/{take_id}/restore", { params: { path: { take_id: id } } }));
+  const restore = (id: number) =>
+    body(client.POST("/api/takes/{take_id}/restore", { params: { path: { take_id: id } } }));
   const remove = (id: number) => body(client.DELETE("/api/takes/{take_id}", { params: { path: { take_id: id } } }));
 
   function trim() {
     if (!span) return;
     void deed(
       () => body(client.POST("/api/takes/{take_id}/trim", { ...path, body: { from_s: span[0], to_s: span[1] } })),
-      (made) => `“${made.name}” is what is left; the whole one is put away.`,
+      (made) => `“${made.name}” is what is left; the whole one is removed.`,
       async (made) => {
         await restore(take.id);
         await remove(made.id);
@@ -107,13 +118,47 @@ function TakeBench({ take }: { take: Take }) {
     );
   }
 
-  const plots = useMemo(() => {
-    const series = plot.data?.series ?? [];
-    const names = series.map((one) => take.channels[one.channel]?.name ?? "");
-    if (!isStacked) return series.length ? [{ series, names }] : [];
-    return series.map((one, n) => ({ series: [one], names: [names[n] ?? ""] }));
-  }, [plot.data, isStacked, take.channels]);
-  const height = isStacked ? Math.max(96, Math.min(430, Math.floor(430 / Math.max(1, plots.length)))) : 430;
+  const groups = useMemo(() => channelGroups(take, rig), [take, rig]);
+  const series = plot.data?.series ?? [];
+  const height = isStacked ? Math.max(96, Math.min(430, Math.floor(430 / Math.max(1, series.length)))) : 430;
+  const lastDrawn = groups.flatMap((group) => seriesOf(group)).at(-1);
+
+  function seriesOf(group: ChannelGroup): Series[] {
+    return group.channels.flatMap((channel) => series.filter((one) => one.channel === channel.number));
+  }
+  function drawn(channel: number, stage: string) {
+    const rest = wanted.filter((one) => one.channel !== channel);
+    setWanted([...rest, { channel, stage }].sort((one, other) => one.channel - other.channel));
+  }
+  function plotOf(shownSeries: Series[], hasTimes: boolean) {
+    const names = shownSeries.map((one) => nameOf(one.channel));
+    return (
+      <div key={shownSeries.map((one) => `${one.channel}${one.stage}`).join("+")} className="take-plot-row">
+        <span className="take-plot-name">
+          {names
+            .map((name, n) => (shownSeries[n]?.stage ? `${name}, ${shownSeries[n].stage.replaceAll("_", " ")}` : name))
+            .join(" · ")}
+        </span>
+        <TakePlot
+          plotted={{ series: shownSeries, names }}
+          shown={shown}
+          full={full}
+          selection={span}
+          marks={(marks.data ?? []).filter(
+            (mark) => mark.channel === null || shownSeries.some((one) => one.channel === mark.channel),
+          )}
+          gaps={take.gaps}
+          isSelecting={isSelecting}
+          height={height}
+          hasTimes={hasTimes}
+          onWindow={move}
+          onSelect={setSpan}
+          onHover={setHover}
+          label={`${names.join(", ")} over time`}
+        />
+      </div>
+    );
+  }
 
   return (
     <div className="bench-page take-page">
@@ -121,10 +166,19 @@ function TakeBench({ take }: { take: Take }) {
         <h1>{take.name}</h1>
         <LineTabs rigId={take.rig_id} view="recordings" />
         <div className="page-actions ms-auto">
-          <Button size="sm" variant="outline-primary" aria-expanded={open === "details"} onClick={() => setOpen(open === "details" ? null : "details")}>
+          <Button
+            size="sm"
+            variant="outline-primary"
+            aria-expanded={open === "details"}
+            onClick={() => setOpen(open === "details" ? null : "details")}
+          >
             Conditions
           </Button>
-          <Button size="sm" aria-expanded={open === "export"} onClick={() => setOpen(open === "export" ? null : "export")}>
+          <Button
+            size="sm"
+            aria-expanded={open === "export"}
+            onClick={() => setOpen(open === "export" ? null : "export")}
+          >
             Take it away
           </Button>
         </div>
@@ -137,8 +191,14 @@ function TakeBench({ take }: { take: Take }) {
         <span>
           <b>{grouped(take.samples, 0)}</b> samples, <b>{rate(take.rate_hz)}</b> a second
         </span>
-        <span title={take.time_source === "arrival" ? "Standard deviation of the intervals between arrivals" : undefined}>
-          {take.time_source === "board" ? "board’s time" : take.time_source === "file" ? "times of the file" : `time of arrival, ${jitter(take.jitter_us)}`}
+        <span
+          title={take.time_source === "arrival" ? "Standard deviation of the intervals between arrivals" : undefined}
+        >
+          {take.time_source === "board"
+            ? "board’s time"
+            : take.time_source === "file"
+              ? "times of the file"
+              : `time of arrival, ${jitter(take.jitter_us)}`}
         </span>
         {take.gaps.length > 0 && (
           <span className="is-bad">
@@ -152,34 +212,37 @@ function TakeBench({ take }: { take: Take }) {
           </button>
         )}
       </p>
-      {open === "details" && <TakeDetails key={`${take.name} ${take.tags.join()}`} take={take} onDone={() => setOpen(null)} />}
-      {open === "export" && <ExportMenu take={take} channel={inHand?.channel ?? 0} />}
-      {open === "lines" && (
-        <section className="panel take-panel bad-lines" aria-label="Lines kept aside">
-          <LinesAside of={{ take: take.id }} total={take.bad_lines} />
-        </section>
-      )}
-      {open === "mark" && span && <MarkSpan take={take} span={span} channel={inHand?.channel ?? null} onDone={() => setOpen(null)} />}
+      <Over>
+        {open === "details" && (
+          <TakeDetails key={`${take.name} ${take.tags.join()}`} take={take} onDone={() => setOpen(null)} />
+        )}
+        {open === "export" && <ExportMenu take={take} channel={inHand?.channel ?? 0} wanted={wanted} window={window} />}
+        {open === "lines" && (
+          <section className="panel bad-lines" aria-label="Lines kept aside">
+            <LinesAside of={{ take: take.id }} total={take.bad_lines} />
+          </section>
+        )}
+        {open === "mark" && span && (
+          <MarkSpan take={take} span={span} channel={inHand?.channel ?? null} onDone={() => setOpen(null)} />
+        )}
+      </Over>
       <div className="bench-body line-body">
         <section className="bench" aria-label="Plots">
           <div className="take-bar">
-            <span className="crosshair" aria-live="off">
-              {hover !== null ? (
-                <>
-                  {plotTime(hover, shown[1] - shown[0])}
-                  {plot.data?.series.map((one, n) => (
-                    <span key={n}>
-                      {" · "}
-                      {nameOf(one.channel)} {within(nearest(one.time_s, one.low, hover), spanOf(one.low) / 200)} {one.unit}
-                    </span>
-                  ))}
-                </>
-              ) : (
-                "wheel zooms, drag moves, Shift and drag selects"
-              )}
-            </span>
+            <SelectionSays
+              takeId={take.id}
+              wanted={inHand}
+              name={inHand ? nameOf(inHand.channel) : ""}
+              isPulse={inHand !== null && isPulse(inHand.channel)}
+              span={span}
+            />
             <span className="plot-buttons">
-              <Button size="sm" variant={isSelecting ? "primary" : "outline-primary"} aria-pressed={isSelecting} onClick={() => setSelecting(!isSelecting)}>
+              <Button
+                size="sm"
+                variant={isSelecting ? "primary" : "outline-primary"}
+                aria-pressed={isSelecting}
+                onClick={() => setSelecting(!isSelecting)}
+              >
                 Select
               </Button>
               <Button size="sm" variant="outline-primary" onClick={() => setStacked(!isStacked)}>
@@ -188,76 +251,78 @@ function TakeBench({ take }: { take: Take }) {
               <Button size="sm" variant="outline-primary" disabled={!window} onClick={() => setWindow(null)}>
                 All
               </Button>
-              <Button size="sm" variant="outline-primary" onClick={() => picture.current && savePicture(picture.current, take.name)}>
+              <Button
+                size="sm"
+                variant="outline-primary"
+                onClick={() => picture.current && savePicture(picture.current, take.name)}
+              >
                 PNG
               </Button>
             </span>
           </div>
           {plot.isError && <Trouble error={plot.error} retry={() => void plot.refetch()} />}
-          <div className="plot take-plots" ref={picture}>
-            {plots.map((plotted, n) => (
-              <div key={plotted.series.map((one) => `${one.channel}${one.stage}`).join("+")} className="take-plot-row">
-                <span className="take-plot-name">{plotted.names.map((name, k) => (plotted.series[k]?.stage ? `${name}, ${plotted.series[k].stage}` : name)).join(" · ")}</span>
-                <TakePlot
-                  plotted={plotted}
-                  shown={shown}
-                  full={full}
-                  selection={span}
-                  marks={(marks.data ?? []).filter((mark) => mark.channel === null || plotted.series.some((one) => one.channel === mark.channel))}
-                  gaps={take.gaps}
-                  isSelecting={isSelecting}
-                  height={height}
-                  hasTimes={n === plots.length - 1}
-                  onWindow={move}
-                  onSelect={setSpan}
-                  onHover={setHover}
-                  label={`${plotted.names.join(", ")} over time`}
-                />
-              </div>
-            ))}
-            {plot.isPending && <Skeleton lines={8} />}
-            {wanted.length === 0 && <p className="bench-note">Choose a channel on the right.</p>}
+          <div className="take-bar">
+            <span className="crosshair" aria-live="off">
+              {hover !== null ? (
+                <>
+                  {plotTime(hover, shown[1] - shown[0])}
+                  {plot.data?.series.map((one, n) => (
+                    <span key={n}>
+                      {" · "}
+                      {nameOf(one.channel)} {within(nearest(one.time_s, one.low, hover), spanOf(one.low) / 200)}{" "}
+                      {one.unit}
+                    </span>
+                  ))}
+                </>
+              ) : (
+                "wheel zooms, drag moves"
+              )}
+            </span>
+            <SelectionTools
+              isOn={span !== null}
+              onMark={() => setOpen("mark")}
+              onZoom={() => move(span)}
+              onTrim={trim}
+              onSplit={split}
+              onClear={() => setSpan(null)}
+            />
           </div>
-          {span && (
-            <div className="take-bar">
-              <span className="quiet">From A to B</span>
-              <span className="plot-buttons">
-                <Button size="sm" variant="outline-primary" onClick={() => setOpen("mark")}>
-                  Mark it <kbd>M</kbd>
-                </Button>
-                <Button size="sm" variant="outline-primary" onClick={() => move(span)}>
-                  Zoom to it
-                </Button>
-                <Button size="sm" variant="outline-primary" onClick={trim}>
-                  Trim to it
-                </Button>
-                <Button size="sm" variant="outline-primary" onClick={split}>
-                  Split at A
-                </Button>
-                <Button size="sm" variant="outline-primary" onClick={() => setSpan(null)}>
-                  Clear <kbd>Esc</kbd>
-                </Button>
-              </span>
-            </div>
-          )}
+          <div className="take-plots" ref={picture}>
+            {groups.map((group) => (
+              <section key={group.sensor?.id ?? group.name} className="plot" aria-label={group.name || "of no sensor"}>
+                <TraceHead
+                  group={group}
+                  wanted={wanted}
+                  hand={inHand?.channel ?? null}
+                  onDraw={drawn}
+                  onHide={(channel) => setWanted(wanted.filter((one) => one.channel !== channel))}
+                  onHand={setHand}
+                />
+                {isStacked && seriesOf(group).map((one) => plotOf([one], one === lastDrawn))}
+              </section>
+            ))}
+            {!isStacked && series.length > 0 && <div className="plot">{plotOf(series, true)}</div>}
+            {plot.isPending && wanted.length > 0 && <Skeleton lines={8} />}
+          </div>
         </section>
         <aside className="line-side">
-          <ChannelList take={take} wanted={wanted} hand={inHand} onChange={setWanted} onHand={(channel) => setHand(Math.max(0, wanted.findIndex((one) => one.channel === channel)))} />
-          <SelectionPanel takeId={take.id} wanted={inHand} name={inHand ? nameOf(inHand.channel) : ""} isPulse={take.channels[inHand?.channel ?? 0]?.quantity.startsWith("pulse") ?? false} span={span} />
+          <MarkList
+            take={take}
+            marks={marks.data ?? []}
+            onSpan={(mark) => {
+              setSpan([mark.start_s, mark.end_s]);
+              if (mark.channel !== null) setHand(mark.channel);
+            }}
+          />
+          <SelectionPanel
+            takeId={take.id}
+            wanted={inHand}
+            name={inHand ? nameOf(inHand.channel) : ""}
+            isPulse={inHand !== null && isPulse(inHand.channel)}
+            span={span}
+          />
         </aside>
       </div>
-      {take.channels.some((channel) => channel.recording_id !== null) && (
-        <p className="take-benches">
-          On the benches:{" "}
-          {take.channels
-            .filter((channel) => channel.recording_id !== null)
-            .map((channel) => (
-              <Link key={channel.number} to={`/sensors/${channel.sensor_id}/calibrated?recording=${channel.recording_id}`}>
-                {channel.sensor_name}
-              </Link>
-            ))}
-        </p>
-      )}
     </div>
   );
 }

@@ -1,6 +1,8 @@
 import uPlot from "uplot";
-import { shortNumber } from "../line/words";
+import { hatch } from "../plot/hatch";
+import { shortTime, trueValue } from "./words";
 import type { LatestTake } from "./props";
+import { tickLabels } from "../plot/ticks";
 
 /** Colours of series; each has a dash of its own too, so that colour is never all that tells. */
 export interface Ink {
@@ -12,13 +14,20 @@ export interface Ink {
   flag: string;
 }
 
-export const DASHES: number[][] = [[], [7, 3], [2, 3], [10, 3, 2, 3], [5, 2, 5, 6], [1, 2]];
+const DASHES: number[][] = [[], [7, 3], [2, 3], [10, 3, 2, 3], [5, 2, 5, 6], [1, 2]];
 
 export function inkNow(element: Element): Ink {
   const style = getComputedStyle(element);
   const of = (name: string) => style.getPropertyValue(name).trim();
   return {
-    series: [of("--ts-accent"), of("--ts-failing"), of("--ts-ticked"), of("--ts-stale"), of("--ts-ink"), of("--ts-quiet")],
+    series: [
+      of("--ts-accent"),
+      of("--ts-failing"),
+      of("--ts-ticked"),
+      of("--ts-stale"),
+      of("--ts-ink"),
+      of("--ts-quiet"),
+    ],
     quiet: of("--ts-quiet"),
     hairline: of("--ts-hairline"),
     mark: of("--ts-mark"),
@@ -28,7 +37,13 @@ export function inkNow(element: Element): Ink {
 }
 
 /** How a plot of a take looks: units on their own scales, marks, gaps, flagged samples, selection. */
-export function takeOptions(width: number, height: number, ink: Ink, latest: LatestTake, hasTimes: boolean): uPlot.Options {
+export function takeOptions(
+  width: number,
+  height: number,
+  ink: Ink,
+  latest: LatestTake,
+  hasTimes: boolean,
+): uPlot.Options {
   const font = '12px "Atkinson Hyperlegible Mono", monospace';
   const { series } = latest.current.plotted;
   const units = [...new Set(series.map((one) => one.unit))];
@@ -39,7 +54,11 @@ export function takeOptions(width: number, height: number, ink: Ink, latest: Lat
     pxAlign: false,
     legend: { show: false },
     padding: [8, 12, hasTimes ? 0 : 4, 0],
-    cursor: { sync: { key: "take", setSeries: false }, drag: { x: false, y: false, setScale: false }, points: { size: 6 } },
+    cursor: {
+      sync: { key: "take", setSeries: false },
+      drag: { x: false, y: false, setScale: false },
+      points: { size: 6 },
+    },
     scales: {
       x: { time: false, range: () => latest.current.shown },
       ...Object.fromEntries(
@@ -75,7 +94,7 @@ export function takeOptions(width: number, height: number, ink: Ink, latest: Lat
         space: 26,
         grid: { show: side === 0, stroke: ink.hairline, width: 1 },
         ticks: { show: false },
-        values: (_: uPlot, splits: number[]) => splits.map((v, i) => `${shortNumber(v, (splits.at(-1) ?? 0) - (splits[0] ?? 0))}${i === splits.length - 1 ? ` ${unit}` : ""}`),
+        values: (_: uPlot, splits: number[]) => tickLabels(splits, unit),
       })),
     ],
     series: [
@@ -109,35 +128,39 @@ function drawBelow(u: uPlot, ink: Ink, latest: LatestTake): void {
   ctx.save();
   ctx.textAlign = "left";
   ctx.textBaseline = "alphabetic";
-  for (const mark of marks) {
+  const inOrder = [...marks].sort((one, other) => one.start_s - other.start_s);
+  for (const [n, mark] of inOrder.entries()) {
     const [a, b] = [x(mark.start_s), x(mark.end_s)];
     if (b <= bbox.left || a >= bbox.left + bbox.width) continue;
     ctx.fillStyle = ink.mark;
     ctx.fillRect(a, bbox.top, Math.max(2, b - a), bbox.height);
     ctx.fillStyle = ink.quiet;
-    ctx.font = `${11 * devicePixelRatio}px "Atkinson Hyperlegible Next", sans-serif`;
-    const words = mark.true_value !== null ? `${mark.name ? `${mark.name}: ` : ""}${Number(mark.true_value.toPrecision(6))} ${mark.unit}` : mark.name || "mark";
-    ctx.fillText(words, a + 4 * devicePixelRatio, bbox.top + 13 * devicePixelRatio);
+    ctx.font = `${12 * devicePixelRatio}px "Atkinson Hyperlegible Next", sans-serif`;
+    // As much of it as there is room for before the next mark.
+    const room = x(inOrder[n + 1]?.start_s ?? Infinity) - a - 8 * devicePixelRatio;
+    const value = trueValue(mark);
+    const words = [[mark.name, value].filter(Boolean).join(": ") || "mark", value, mark.name].find(
+      (text) => text && ctx.measureText(text).width <= room,
+    );
+    if (words) ctx.fillText(words, a + 4 * devicePixelRatio, bbox.top + 13 * devicePixelRatio);
   }
-  ctx.strokeStyle = ink.flag;
-  ctx.setLineDash([3 * devicePixelRatio, 3 * devicePixelRatio]);
-  for (const gap of gaps) {
-    for (const at of [gap.from_s, gap.to_s]) {
-      if (x(at) <= bbox.left || x(at) >= bbox.left + bbox.width) continue;
-      ctx.beginPath();
-      ctx.moveTo(x(at), bbox.top);
-      ctx.lineTo(x(at), bbox.top + bbox.height);
-      ctx.stroke();
-    }
+  const pauses = latest.current.plotted.series.flatMap((one) => one.pauses);
+  const stretches = new Map([...gaps, ...pauses].map((one) => [one.from_s, one.to_s]));
+  for (const [from, to] of stretches) {
+    const [a, b] = [x(from), x(to)];
+    if (b <= bbox.left || a >= bbox.left + bbox.width) continue;
+    hatch(ctx, a, b, bbox.top, bbox.height, ink.quiet, `nothing for ${shortTime(to - from)}`, devicePixelRatio);
   }
-  ctx.setLineDash([]);
   if (selection) {
     ctx.fillStyle = ink.select;
     ctx.fillRect(x(selection[0]), bbox.top, Math.max(1, x(selection[1]) - x(selection[0])), bbox.height);
     ctx.fillStyle = ink.quiet;
     ctx.font = `bold ${12 * devicePixelRatio}px "Atkinson Hyperlegible Next", sans-serif`;
     ctx.textBaseline = "top";
-    for (const [letter, edge, align] of [["A", 0, "right"], ["B", 1, "left"]] as const) {
+    for (const [letter, edge, align] of [
+      ["A", 0, "right"],
+      ["B", 1, "left"],
+    ] as const) {
       const at = u.valToPos(selection[edge], "x", true);
       if (at < bbox.left + 12 * devicePixelRatio || at > bbox.left + bbox.width - 12 * devicePixelRatio) continue;
       ctx.textAlign = align;

@@ -1,3 +1,4 @@
+import type { TakeMark } from "./queries";
 import { decimalsFor, grouped } from "../units/units";
 
 /** Such as "12.4 s", "3 min 20 s", "2 h 46 min". */
@@ -22,6 +23,14 @@ export function within(value: number | null, u: number | null): string {
   if (value === null || !Number.isFinite(value)) return "–";
   if (u === null || !(u > 0)) return Number.isInteger(value) ? grouped(value, 0) : figures(value);
   return grouped(value, decimalsFor(2 * u));
+}
+
+/** A mark's true value as it was typed, or as finely as it is known. */
+export function trueValue(mark: TakeMark): string {
+  if (mark.true_value === null) return "";
+  const text =
+    mark.true_u === null ? String(Number(mark.true_value.toPrecision(6))) : within(mark.true_value, mark.true_u);
+  return `${text} ${mark.unit}`.trim();
 }
 
 /** An uncertainty itself: two figures. */

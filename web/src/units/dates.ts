@@ -1,5 +1,11 @@
 const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
-const DAY_AND_TIME = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit" });
+const DAY_AND_TIME = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  year: "numeric",
+  hour: "2-digit",
+  minute: "2-digit",
+});
 
 /** Such as "3 Nov", the way the server writes it too. */
 export function day(iso: string): string {

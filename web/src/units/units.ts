@@ -46,6 +46,13 @@ export function display(system: UnitSystem, quantity: Quantity): Display {
   return DISPLAYS[system][quantity];
 }
 
+/** How a result in SI is shown: its unit and what its numbers are multiplied by. Other units stay as they are. */
+export function resultUnit(system: UnitSystem, unit: string): { unit: string; perSi: number } {
+  if (unit !== "m") return { unit, perSi: 1 };
+  const shown = display(system, "length");
+  return { unit: shown.unit, perSi: shown.fromSi(1) };
+}
+
 /** Digits grouped by thin spaces, with a true minus sign. */
 export function grouped(value: number, decimals: number): string {
   const [whole = "0", rest] = Math.abs(value).toFixed(decimals).split(".");
@@ -62,12 +69,7 @@ export function decimalsFor(spread: number): number {
 }
 
 /** A quantity in the chosen units with as many decimals as asked for in metric. */
-export function quantityText(
-  system: UnitSystem,
-  quantity: Quantity,
-  si: number,
-  metricDecimals: number,
-): string {
+export function quantityText(system: UnitSystem, quantity: Quantity, si: number, metricDecimals: number): string {
   const shown = display(system, quantity);
   return `${grouped(shown.fromSi(si), decimalsOf(system, quantity, metricDecimals))} ${shown.unit}`;
 }

@@ -35,17 +35,25 @@ export function FilesPanel({ wiring, onDone }: { wiring: Wiring; onDone: () => v
         <h2>Bring in</h2>
         <Form.Group controlId="wiring-file">
           <Form.Label>A wiring as JSON, or a netlist as CSV</Form.Label>
-          <Form.Control size="sm" type="file" accept=".json,.csv" onChange={(event) => setFile((event.target as HTMLInputElement).files?.[0] ?? null)} />
+          <Form.Control
+            size="sm"
+            type="file"
+            accept=".json,.csv"
+            onChange={(event) => setFile((event.target as HTMLInputElement).files?.[0] ?? null)}
+          />
         </Form.Group>
         <div className="panel-actions">
           <Button size="sm" disabled={!file} onClick={() => void take()}>
-            Take it over
+            Bring it in
           </Button>
           <Button size="sm" variant="outline-primary" onClick={onDone}>
-            Leave it
+            Cancel
           </Button>
         </div>
-        <p className="field-hint">JSON brings its board and devices along; CSV rewires the devices that are here. A file with a mistake changes nothing.</p>
+        <p className="field-hint">
+          JSON brings its board and devices along; CSV rewires the devices that are here. A file with a mistake changes
+          nothing.
+        </p>
       </div>
     </section>
   );

@@ -6,7 +6,8 @@ import { inPhases } from "./list/ListView";
 import { LoomDrawing, drawingSize } from "./loom/LoomDrawing";
 import { PAPER } from "./loom/palette";
 import { useLoom } from "./loom/useLoom";
-import { type Wiring, useWiring } from "./queries";
+import { Signatures } from "./list/Signatures";
+import { type Wiring, type WiringStep, useWiring } from "./queries";
 
 /** The sheet to wire from, on A4: loom, cautions, steps with boxes, bill of materials. */
 export default function SheetPage() {
@@ -34,7 +35,8 @@ function Sheet({ wiring }: { wiring: Wiring }) {
         <div>
           <h1>{wiring.rig_name}, wiring sheet</h1>
           <p className="quiet">
-            {wiring.board?.label ?? "no board chosen"} · {new Date().toLocaleDateString(undefined, { dateStyle: "long" })}
+            {wiring.board?.label ?? "no board chosen"} ·{" "}
+            {new Date().toLocaleDateString(undefined, { dateStyle: "long" })}
           </p>
         </div>
         <Button size="sm" disabled={layout.isPending} onClick={() => window.print()}>
@@ -56,7 +58,15 @@ function Sheet({ wiring }: { wiring: Wiring }) {
       {layout.isPending && <Skeleton lines={6} />}
       {layout.isError && <Trouble error={layout.error} retry={() => void layout.refetch()} />}
       {layout.data && size && model.threads.length + model.tabs.length > 0 && (
-        <LoomDrawing model={model} layout={layout.data} palette={{ ...PAPER, ground: "#ffffff" }} title={`How ${wiring.rig_name} is wired`} traced={null} onTrace={() => undefined} view={[0, 0, size[0], size[1]]} />
+        <LoomDrawing
+          model={model}
+          layout={layout.data}
+          palette={{ ...PAPER, ground: "#ffffff" }}
+          title={`How ${wiring.rig_name} is wired`}
+          traced={null}
+          onTrace={() => undefined}
+          view={[0, 0, size[0], size[1]]}
+        />
       )}
       <section className="sheet-cautions">
         <h2>Before you start</h2>
@@ -77,7 +87,9 @@ function Sheet({ wiring }: { wiring: Wiring }) {
                 {step.needs_second ? <span className="box">{step.seen ? "✓" : ""}</span> : <span />}
                 <span>
                   {step.text}
-                  {step.low_v !== null && step.high_v !== null && ` Right: ${step.low_v.toFixed(2)} to ${step.high_v.toFixed(2)} V. Measured: ${step.measured_v ?? "______"} V.`}
+                  {step.low_v !== null &&
+                    step.high_v !== null &&
+                    ` Right: ${step.low_v.toFixed(2)} to ${step.high_v.toFixed(2)} V. ${measured(step)}`}
                 </span>
               </li>
             ))}
@@ -85,7 +97,15 @@ function Sheet({ wiring }: { wiring: Wiring }) {
         </section>
       ))}
       <Bill lines={wiring.bill} />
-      <p className="sheet-names">Wired by ____________________ Looked over by ____________________</p>
+      <Signatures wiring={wiring} />
+      {wiring.unsigned > 0 && (
+        <p className="sheet-names">Wired by ____________________ Looked over by ____________________</p>
+      )}
     </>
   );
+}
+
+function measured(step: WiringStep): string {
+  if (step.measured_v === null && step.skipped_why) return `Not measured: ${step.skipped_why}.`;
+  return `Measured: ${step.measured_v ?? "______"} V.`;
 }

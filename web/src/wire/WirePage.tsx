@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { NavLink, useParams } from "react-router";
 import { useRig } from "../api/queries";
+import { Over } from "../shell/Over";
 import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { usePreferences } from "../shell/preferences";
@@ -74,17 +75,23 @@ function WireBench({ wiring, view }: { wiring: Wiring; view: string }) {
         <h1>{wiring.rig_name}, wiring</h1>
         <nav className="stage-tabs" aria-label="Views of the wiring">
           {VIEWS.map((one) => (
-            <NavLink key={one.view} to={`/rigs/${wiring.rig_id}/wire/${one.view}`} className={view === one.view ? "is-current" : ""}>
+            <NavLink
+              key={one.view}
+              to={`/rigs/${wiring.rig_id}/wire/${one.view}`}
+              className={view === one.view ? "is-current" : ""}
+            >
               {one.name}
             </NavLink>
           ))}
         </nav>
         <div className="page-actions ms-auto">
-          {wiring.loose > 0 && (
-            <Button size="sm" onClick={() => void changes.propose(false).then(setImpossible)}>
-              Propose pins
-            </Button>
-          )}
+          <Button
+            size="sm"
+            disabled={wiring.loose === 0}
+            onClick={() => void changes.propose(false).then(setImpossible)}
+          >
+            Propose pins
+          </Button>
           <Button size="sm" variant="outline-primary" aria-expanded={files} onClick={() => setFiles(!files)}>
             Files
           </Button>
@@ -93,14 +100,14 @@ function WireBench({ wiring, view }: { wiring: Wiring; view: string }) {
           </NavLink>
         </div>
       </header>
-      {files && <FilesPanel wiring={wiring} onDone={() => setFiles(false)} />}
+      <Over>{files && <FilesPanel wiring={wiring} onDone={() => setFiles(false)} />}</Over>
       {impossible && (
         <div className="trouble wire-trouble" role="alert">
           <h2>Not every lead can have a pin.</h2>
           <p>{impossible}</p>
           <p>Take a device off, let it do without, or choose a board with more of what is short.</p>
           <Button size="sm" variant="outline-primary" onClick={() => setImpossible("")}>
-            Understood
+            Close
           </Button>
         </div>
       )}

@@ -1,5 +1,8 @@
 import Button from "react-bootstrap/Button";
+import type { Finding } from "../api/queries";
+import { FindingCounts } from "../bench/Findings";
 import { type Wiring, useWiringChanges } from "./queries";
+import { Explained } from "../shell/Explained";
 
 const SHAPES: Record<string, string> = { error: "■", warning: "▲", note: "●" };
 
@@ -14,16 +17,20 @@ interface Props {
 /** What the checks found, worst first, each with its numbers and what one press would mend. */
 export function WiringFindings({ wiring, device, open, onToggle }: Props) {
   const changes = useWiringChanges(wiring);
-  const findings = wiring.findings.filter((finding) => device === undefined || finding.spots.some((spot) => spot.device === device));
+  const findings = wiring.findings.filter(
+    (finding) => device === undefined || finding.spots.some((spot) => spot.device === device),
+  );
   const mendable = device === undefined ? findings.filter((finding) => finding.repair).length : 0;
   return (
     <aside className="findings" aria-label="Findings">
       <button type="button" className="findings-toggle" aria-expanded={open} onClick={onToggle}>
-        <span>Findings</span> <span className="count">{findings.length}</span>
+        <span>Findings</span> <FindingCounts severities={findings.map((one) => one.severity as Finding["severity"])} />
       </button>
       {open && findings.length === 0 && (
         <p className="quiet">
-          {wiring.devices.length === 0 ? "Nothing is wired yet." : "Nothing stands against this wiring. Look it over all the same."}
+          {wiring.devices.length === 0
+            ? "Nothing is wired yet."
+            : "Nothing stands against this wiring. Look it over all the same."}
         </p>
       )}
       {open && mendable > 1 && (
@@ -40,7 +47,9 @@ export function WiringFindings({ wiring, device, open, onToggle }: Props) {
               </span>{" "}
               {finding.message}
             </h3>
-            <p>{finding.why}</p>
+            <p>
+              <Explained text={finding.why} />
+            </p>
             {finding.numbers.length > 0 && (
               <dl className="finding-numbers">
                 {finding.numbers.map((number) => (

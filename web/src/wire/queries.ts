@@ -24,11 +24,20 @@ export function useWiring(rigId: number) {
 }
 
 /** Every connection of a wiring, as it is sent back. */
-export function connectionsOf(wiring: Wiring): Connection[] {
+function connectionsOf(wiring: Wiring): Connection[] {
   return wiring.devices.flatMap((device) =>
     device.leads.flatMap(({ name, end }) =>
       end
-        ? [{ device: device.id, lead: name, to: end.to, beads: end.beads.map(sent), colour: end.colour, is_fixed: end.is_fixed }]
+        ? [
+            {
+              device: device.id,
+              lead: name,
+              to: end.to,
+              beads: end.beads.map(sent),
+              colour: end.colour,
+              is_fixed: end.is_fixed,
+            },
+          ]
         : [],
     ),
   );
@@ -72,7 +81,10 @@ export function useWiringChanges(wiring: Wiring) {
         const undo = () =>
           inTurn(async () => {
             const body_ = { connections: connectionsOf(now), settings: now.settings, revision: next.revision };
-            queries.setQueryData(["wiring", next.rig_id], await body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: body_ })));
+            queries.setQueryData(
+              ["wiring", next.rig_id],
+              await body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: body_ })),
+            );
           });
         notices.done(what, now.board ? undo : undefined);
         await show(next);
@@ -95,19 +107,35 @@ export function useWiringChanges(wiring: Wiring) {
       return change(`The wire of ${at} is changed.`, (now) => {
         const all = connectionsOf(now);
         const mine = (one: Connection) => one.device === device.id && one.lead === lead.name;
-        const before = all.find(mine) ?? { device: device.id, lead: lead.name, to: "", beads: [], colour: "", is_fixed: false };
+        const before = all.find(mine) ?? {
+          device: device.id,
+          lead: lead.name,
+          to: "",
+          beads: [],
+          colour: "",
+          is_fixed: false,
+        };
         return put(now, [...all.filter((one) => !mine(one)), { ...before, ...alter(before) }]);
       });
     },
     /** Takes one lead off. */
     disconnect: (device: WiredDevice, lead: Lead) =>
       change(`${device.name} ${lead.name} is off.`, (now) =>
-        put(now, connectionsOf(now).filter((one) => one.device !== device.id || one.lead !== lead.name)),
+        put(
+          now,
+          connectionsOf(now).filter((one) => one.device !== device.id || one.lead !== lead.name),
+        ),
       ),
-    setSettings: (settings: Settings) => change("The settings are kept.", (now) => put(now, connectionsOf(now), settings)),
+    setSettings: (settings: Settings) =>
+      change("The settings are kept.", (now) => put(now, connectionsOf(now), settings)),
     repair: (finding: WiringFinding) =>
       change(finding.repair ?? "Mended.", (now) =>
-        body(client.POST("/api/rigs/{rig_id}/wiring/repair", { params, body: { key: finding.key, revision: now.revision } })),
+        body(
+          client.POST("/api/rigs/{rig_id}/wiring/repair", {
+            params,
+            body: { key: finding.key, revision: now.revision },
+          }),
+        ),
       ),
     repairAll: () =>
       change("Everything that has a repair is mended.", (now) =>
@@ -129,7 +157,7 @@ export function useWiringChanges(wiring: Wiring) {
       change("The file is taken over.", () =>
         body(client.POST("/api/rigs/{rig_id}/wiring/import", { params, body: { text } })),
       ),
-    tick: (key: string, tick: { done?: boolean; seen?: boolean; measured_v?: number | null }) =>
+    tick: (key: string, tick: Omit<Schemas["TickIn"], "key">) =>
       inTurn(async () => {
         try {
           await show(await body(client.PUT("/api/rigs/{rig_id}/wiring/steps", { params, body: { key, ...tick } })));
@@ -138,7 +166,7 @@ export function useWiringChanges(wiring: Wiring) {
           await refresh();
         }
       }),
-    sign: async (names: { wired_by: string; looked_by: string; rest: boolean }) => {
+    sign: async (names: Schemas["SignIn"]) => {
       try {
         await show(await body(client.POST("/api/rigs/{rig_id}/wiring/sign", { params, body: names })));
         notices.done("The wiring is noted as right.");

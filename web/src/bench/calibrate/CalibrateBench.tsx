@@ -22,16 +22,27 @@ export function CalibrateBench(props: BenchProps) {
   const [draft, setDraft] = useState<MarkDraft | null>(null);
   const [saving, setSaving] = useState(false);
   const deed = useDeed();
-  const start = () => setDraft({ id: null, name: "", from_s: null, to_s: null, true_m: null, true_u_m: 0.001 });
+  const still = marks?.next_still ?? null;
+  const start = () =>
+    setDraft({
+      id: null,
+      name: "",
+      from_s: still?.from_s ?? null,
+      to_s: still?.to_s ?? null,
+      true_m: null,
+      true_u_m: 0.001,
+    });
   useKey("m", recording && !draft ? start : null);
   useKey("Escape", draft ? () => setDraft(null) : null);
+  useKey("k", marks?.fit && !saving && !draft ? () => void save() : null);
 
   if (!recording) {
     return (
       <Empty title="There is nothing to mark yet.">
         <p>
-          A calibration compares readings with a ruler. <Link to={`/sensors/${sensor.id}/heard`}>Bring in a log first</Link>, with
-          the target held still at two or more known distances.
+          A calibration compares readings with a ruler.{" "}
+          <Link to={`/sensors/${sensor.id}/heard`}>Bring in a log first</Link>, with the target held still at two or
+          more known distances.
         </p>
       </Empty>
     );
@@ -51,9 +62,15 @@ export function CalibrateBench(props: BenchProps) {
     setSaving(true);
     const before = { calibration_id: sensor.calibration?.id ?? null };
     await deed(
-      () => body(client.POST("/api/recordings/{recording_id}/calibrations", { params: { path: { recording_id: recording.id } } })),
+      () =>
+        body(
+          client.POST("/api/recordings/{recording_id}/calibrations", {
+            params: { path: { recording_id: recording.id } },
+          }),
+        ),
       "The calibration is kept and in use.",
-      () => body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } }, body: before })),
+      () =>
+        body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } }, body: before })),
     );
     setSaving(false);
   }
@@ -97,6 +114,7 @@ export function CalibrateBench(props: BenchProps) {
           before={marks?.marks.find((mark) => mark.id === draft.id)}
           onDraft={setDraft}
           onDone={() => setDraft(null)}
+          isFound={draft.id === null && still !== null && draft.from_s === still.from_s && draft.to_s === still.to_s}
         />
       )}
       <BenchPlot
@@ -109,8 +127,8 @@ export function CalibrateBench(props: BenchProps) {
       {!marks && <Skeleton lines={3} />}
       {marks?.marks.length === 0 && !draft && (
         <p className="bench-note">
-          Press <kbd>M</kbd>, drag over a stretch where the target stood still, and type what the ruler said. Two marks far apart
-          give offset and scale; a third shows whether they agree.
+          Press <kbd>M</kbd>: a stretch where the target stood still is proposed, or drag over another, and type what
+          the ruler said. Two marks far apart give offset and scale; a third shows whether they agree.
         </p>
       )}
       {marks && marks.marks.length > 0 && (
@@ -118,7 +136,14 @@ export function CalibrateBench(props: BenchProps) {
           <MarkTable
             marks={marks}
             onEdit={(mark) =>
-              setDraft({ id: mark.id, name: mark.name, from_s: mark.start_s, to_s: mark.end_s, true_m: mark.true_m, true_u_m: mark.true_u_m })
+              setDraft({
+                id: mark.id,
+                name: mark.name,
+                from_s: mark.start_s,
+                to_s: mark.end_s,
+                true_m: mark.true_m,
+                true_u_m: mark.true_u_m,
+              })
             }
             onRemove={(mark) => void remove(mark)}
           />

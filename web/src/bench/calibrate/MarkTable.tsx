@@ -59,13 +59,29 @@ export function MarkTable({ marks, onEdit, onRemove }: Props) {
                 {result && result.flagged > 0 && <span className="quiet"> + {result.flagged} flagged</span>}
               </td>
               <td className={result && !result.still ? "is-bad" : ""}>
-                {result?.scatter_m != null ? `${result.still ? "yes" : "no"}, ${grouped(small.fromSi(result.scatter_m), smallPlaces)} ${small.unit}` : "nothing heard"}
+                {result?.scatter_m != null
+                  ? `${result.still ? "yes" : "no"}, ` +
+                    `${grouped(small.fromSi(result.scatter_m), smallPlaces)} ${small.unit}`
+                  : "nothing heard"}
               </td>
               <td className="row-actions">
-                <Button size="sm" variant="outline-primary" onClick={() => onEdit(mark)} aria-label={`Change ${mark.name}`}>
+                <Button
+                  size="sm"
+                  variant="outline-primary"
+                  onClick={() => onEdit(mark)}
+                  aria-label={`Change ${mark.name}`}
+                >
                   Change
                 </Button>
-                <Button size="sm" variant="outline-primary" onClick={() => onRemove(mark)} aria-label={`Remove ${mark.name}`}>
+                <Button
+                  size="sm"
+                  variant="outline-primary"
+                  onClick={(event) => {
+                    focusNear(event.currentTarget);
+                    onRemove(mark);
+                  }}
+                  aria-label={`Remove ${mark.name}`}
+                >
                   Remove
                 </Button>
               </td>
@@ -75,4 +91,12 @@ export function MarkTable({ marks, onEdit, onRemove }: Props) {
       </tbody>
     </table>
   );
+}
+
+/** Before a row goes, the focus moves to the same button of the row beside it, or to the plot above. */
+function focusNear(button: HTMLButtonElement) {
+  const row = button.closest("tr");
+  const beside = row?.nextElementSibling ?? row?.previousElementSibling;
+  const same = [...(beside?.querySelectorAll("button") ?? [])].at(-1);
+  (same ?? document.getElementById("work"))?.focus();
 }

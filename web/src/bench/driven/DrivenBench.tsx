@@ -19,7 +19,7 @@ export function DrivenBench({ sensor }: { sensor: Sensor }) {
         }}
       >
         <h2>Drive, and note how it went</h2>
-        <p>Drive it towards something soft at the speed it was tuned for. Did it stop where it was meant to, and go again?</p>
+        <p>{sensor.asks_of_a_drive}</p>
         <p className="quiet">
           {sensor.name}: {sensor.family_label}
           {sensor.pins && <>, on {sensor.pins}</>}
@@ -35,8 +35,8 @@ export function DrivenBench({ sensor }: { sensor: Sensor }) {
           </Button>
         </div>
         <p className="caution">
-          First run with the wheels off the floor. Guard what spins, protect your eyes, keep a stop within reach and people out of the way. On a road local rules decide. Tick Stone is not a
-          safety device.
+          First run with the wheels off the floor. Guard what spins, protect your eyes, keep a stop within reach and
+          people out of the way. On a road local rules decide. Tick Stone is not a safety device.
         </p>
       </form>
       <SignTable sensor={sensor} stage="driven" />

@@ -10,8 +10,8 @@ export function BadLines({ recording }: { recording: Recording }) {
   return (
     <section className="bad-lines">
       <button type="button" className="disclosure" aria-expanded={open} onClick={() => setOpen(!open)}>
-        <span aria-hidden="true">{open ? "▾" : "▸"}</span> {grouped(many, 0)} line{many === 1 ? " was" : "s were"} put aside
-        when “{recording.source_name}” was read
+        <span aria-hidden="true">{open ? "▾" : "▸"}</span> {grouped(many, 0)} line{many === 1 ? " was" : "s were"} put
+        aside when “{recording.source_name}” was read
       </button>
       {open && <LinesAside of={{ recording: recording.id }} total={many} />}
     </section>

@@ -54,8 +54,9 @@ export function ImportPanel({ sensor, onClose, onDone }: Props) {
         <>
           <Empty title={`Bring in a log of ${sensor.name}’s echo times.`}>
             <p>
-              Print <code>time,echo</code> once per ping on your board, keep the lines in a file, and drop the file here. Comma,
-              semicolon, tab or spaces; with a header or without. You see how it is read before anything is kept.
+              Print <code>time,echo</code> once per ping on your board, keep the lines in a file, and drop the file
+              here. Comma, semicolon, tab or spaces; with a header or without. You see how it is read before anything is
+              kept.
             </p>
             {sending.share === null ? (
               <p className="empty-actions">
@@ -65,7 +66,7 @@ export function ImportPanel({ sensor, onClose, onDone }: Props) {
                 </Link>
                 {onClose && (
                   <Button variant="outline-primary" onClick={onClose}>
-                    Not now
+                    Cancel
                   </Button>
                 )}
               </p>

@@ -25,7 +25,7 @@ export function ListenBench(props: BenchProps) {
     const params = { path: { recording_id: recording.id } };
     await deed(
       () => body(client.DELETE("/api/recordings/{recording_id}", { params })),
-      `“${recording.name}” is put away.`,
+      `“${recording.name}” is removed.`,
       () => body(client.POST("/api/recordings/{recording_id}/restore", { params })),
     );
   }
@@ -38,7 +38,8 @@ export function ListenBench(props: BenchProps) {
           onClose={recording ? () => setImporting(false) : null}
           onDone={(id) => {
             setImporting(false);
-            void refresh().then(() => onRecording(id));
+            onRecording(id);
+            void refresh();
           }}
         />
       )}
@@ -52,7 +53,7 @@ export function ListenBench(props: BenchProps) {
               Bring in a log <kbd>I</kbd>
             </Button>
             <Button size="sm" variant="outline-primary" onClick={() => void remove()}>
-              Put away
+              Remove
             </Button>
           </span>
         </RecordingHead>

@@ -121,9 +121,12 @@ export function LogMapping({ sensor, log, onLog, onDone, onAnother }: Props) {
   return (
     <Form className="panel mapping" onSubmit={(event) => void read(event)}>
       <h2>
-        How “{log.source_name}” is read <span className="quiet">{grouped(log.size / 1024, log.size < 10_240 ? 1 : 0)} KiB</span>
+        How “{log.source_name}” is read{" "}
+        <span className="quiet">{grouped(log.size / 1024, log.size < 10_240 ? 1 : 0)} KiB</span>
       </h2>
-      {state?.state === "cancelled" && <p className="bench-note">Stopped. Nothing of it was kept; choose the file again.</p>}
+      {state?.state === "cancelled" && (
+        <p className="bench-note">Stopped. Nothing of it was kept; choose the file again.</p>
+      )}
       {state?.state === "failed" && (
         <p className="bench-note warning" role="alert">
           {state.problem}
@@ -131,7 +134,12 @@ export function LogMapping({ sensor, log, onLog, onDone, onAnother }: Props) {
       )}
       {same && <AlreadyHere as={`“${same.name}” of ${same.sensor_name}`} again={again} onAgain={setAgain} />}
       <div className="fields">
-        <Choice label="Separator" value={shape.separator as Separator} options={SEPARATORS} onChange={(separator) => void reshape({ separator })} />
+        <Choice
+          label="Separator"
+          value={shape.separator as Separator}
+          options={SEPARATORS}
+          onChange={(separator) => void reshape({ separator })}
+        />
         <Choice
           label="Decimal mark"
           value={shape.decimal as Decimal}
@@ -148,14 +156,24 @@ export function LogMapping({ sensor, log, onLog, onDone, onAnother }: Props) {
           onChange={(value) => setTimeColumn(value === "" ? null : Number(value))}
         />
         {timeColumn === null ? (
-          <QuantityInput label="One reading every" unit="ms" perUnit={0.001} decimals={3} value={intervalS} onChange={setIntervalS} />
+          <QuantityInput
+            label="One reading every"
+            unit="ms"
+            perUnit={0.001}
+            decimals={3}
+            value={intervalS}
+            onChange={setIntervalS}
+          />
         ) : (
           <Choice label="Time in" value={timeUnit} options={UNITS} onChange={setTimeUnit} />
         )}
         <Choice
           label="Echo"
           value={String(echoColumn ?? "")}
-          options={[...(echoColumn === null ? [["", "choose"] as [string, string]] : []), ...columnOptions(shape.columns)]}
+          options={[
+            ...(echoColumn === null ? [["", "choose"] as [string, string]] : []),
+            ...columnOptions(shape.columns),
+          ]}
           onChange={(value) => setEchoColumn(value === "" ? null : Number(value))}
         />
         <Choice label="Echo in" value={echoUnit} options={UNITS} onChange={setEchoUnit} />
@@ -164,7 +182,13 @@ export function LogMapping({ sensor, log, onLog, onDone, onAnother }: Props) {
       <div className="fields">
         <Form.Group controlId="recording-name" className="quantity wide">
           <Form.Label>Name of the recording</Form.Label>
-          <Form.Control size="sm" maxLength={120} required value={name} onChange={(event) => setName(event.target.value)} />
+          <Form.Control
+            size="sm"
+            maxLength={120}
+            required
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
         </Form.Group>
       </div>
       <AirFields air={air} onChange={setAir} />
@@ -207,7 +231,15 @@ function Choice<T extends string>({ label, value, options, onChange }: ChoicePro
   );
 }
 
-function Preview({ log, timeColumn, echoColumn }: { log: LogImport; timeColumn: number | null; echoColumn: number | null }) {
+function Preview({
+  log,
+  timeColumn,
+  echoColumn,
+}: {
+  log: LogImport;
+  timeColumn: number | null;
+  echoColumn: number | null;
+}) {
   const role = (index: number) => (index === timeColumn ? "time" : index === echoColumn ? "echo" : "left out");
   return (
     <div className="preview">

@@ -25,7 +25,8 @@ export function StoppingSum({ sum }: { sum: Sum }) {
           {parts.map((part, index) => (
             <tr key={part.name}>
               <th scope="row">
-                <span className={`key part-${index}`} aria-hidden="true" /> {part.name} <span className="quiet">{part.note}</span>
+                <span className={`key part-${index}`} aria-hidden="true" /> {part.name}{" "}
+                <span className="quiet">{part.note}</span>
               </th>
               <td className="figure">{length(part.size)}</td>
             </tr>
@@ -38,7 +39,10 @@ export function StoppingSum({ sum }: { sum: Sum }) {
           </tr>
         </tbody>
       </table>
-      <p className="quiet">A ping every {Math.round(sum.sample_s * 1000)} ms and {Math.round(sum.filter_s * 1000)} ms lag of the median, from {sum.note}.</p>
+      <p className="quiet">
+        A ping every {Math.round(sum.sample_s * 1000)} ms and {Math.round(sum.filter_s * 1000)} ms lag of the median,
+        from {sum.note}.
+      </p>
     </div>
   );
 }

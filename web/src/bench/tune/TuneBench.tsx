@@ -38,7 +38,9 @@ export function TuneBench(props: BenchProps) {
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: () =>
-      body(client.POST("/api/sensors/{sensor_id}/stopping", { params: { path: { sensor_id: sensor.id } }, body: asked })),
+      body(
+        client.POST("/api/sensors/{sensor_id}/stopping", { params: { path: { sensor_id: sensor.id } }, body: asked }),
+      ),
   });
   const set = (name: keyof Stopping) => (value: number | null) => {
     if (value !== null) setStopping({ ...stopping, [name]: value });
@@ -61,7 +63,7 @@ export function TuneBench(props: BenchProps) {
             body: { stop_m: threshold.stop_m, go_m: threshold.go_m, stopping },
           }),
         ),
-      "The thresholds are set.",
+      "The thresholds are kept.",
       (row) => body(client.DELETE("/api/thresholds/{threshold_id}", { params: { path: { threshold_id: row.id } } })),
     );
     if (isSet) setDraft({ threshold: null });
@@ -82,11 +84,44 @@ export function TuneBench(props: BenchProps) {
         <section aria-label="Stopping distance">
           <h2>How far it runs on</h2>
           <div className="fields">
-            <QuantityInput label="Speed" quantity="speed" decimals={2} value={stopping.speed_m_per_s} onChange={set("speed_m_per_s")} />
-            <QuantityInput label="Braking" quantity="acceleration" decimals={2} value={stopping.deceleration_m_per_s2} onChange={set("deceleration_m_per_s2")} />
-            <QuantityInput label="Program loop" unit="ms" perUnit={0.001} decimals={0} value={stopping.loop_s ?? sum.data?.loop_s ?? null} hint={stopping.loop_s === null || stopping.loop_s === undefined ? "from the time budget" : undefined} onChange={(value) => setStopping({ ...stopping, loop_s: value })} />
-            <QuantityInput label="Brake bites after" unit="ms" perUnit={0.001} decimals={0} value={stopping.actuate_s ?? null} onChange={set("actuate_s")} />
-            <QuantityInput label="Room to spare" quantity="smallLength" decimals={0} value={stopping.margin_m ?? null} onChange={set("margin_m")} />
+            <QuantityInput
+              label="Speed"
+              quantity="speed"
+              decimals={2}
+              value={stopping.speed_m_per_s}
+              onChange={set("speed_m_per_s")}
+            />
+            <QuantityInput
+              label="Braking"
+              quantity="acceleration"
+              decimals={2}
+              value={stopping.deceleration_m_per_s2}
+              onChange={set("deceleration_m_per_s2")}
+            />
+            <QuantityInput
+              label="Program loop"
+              unit="ms"
+              perUnit={0.001}
+              decimals={0}
+              value={stopping.loop_s ?? sum.data?.loop_s ?? null}
+              hint={stopping.loop_s === null || stopping.loop_s === undefined ? "from the time budget" : undefined}
+              onChange={(value) => setStopping({ ...stopping, loop_s: value })}
+            />
+            <QuantityInput
+              label="Brake bites after"
+              unit="ms"
+              perUnit={0.001}
+              decimals={0}
+              value={stopping.actuate_s ?? null}
+              onChange={set("actuate_s")}
+            />
+            <QuantityInput
+              label="Room to spare"
+              quantity="smallLength"
+              decimals={0}
+              value={stopping.margin_m ?? null}
+              onChange={set("margin_m")}
+            />
           </div>
           {sum.data && <StoppingSum sum={sum.data} />}
           {sum.isError && <p className="field-problem">{sum.error.message}</p>}
@@ -94,7 +129,13 @@ export function TuneBench(props: BenchProps) {
         <section aria-label="Thresholds">
           <h2>When it stops and goes</h2>
           <div className="fields">
-            <QuantityInput label="Stop below" quantity="length" decimals={3} value={threshold?.stop_m ?? null} onChange={(value) => value !== null && setThreshold({ stop_m: value })} />
+            <QuantityInput
+              label="Stop below"
+              quantity="length"
+              decimals={3}
+              value={threshold?.stop_m ?? null}
+              onChange={(value) => value !== null && setThreshold({ stop_m: value })}
+            />
             <QuantityInput
               label="Go again above"
               quantity="length"
@@ -121,17 +162,20 @@ export function TuneBench(props: BenchProps) {
                 size="sm"
                 variant="outline-primary"
                 disabled={sum.isPlaceholderData}
-                onClick={() => setDraft({ threshold: { stop_m: sum.data.suggested_stop_m, go_m: sum.data.suggested_go_m } })}
+                onClick={() =>
+                  setDraft({ threshold: { stop_m: sum.data.suggested_stop_m, go_m: sum.data.suggested_go_m } })
+                }
               >
-                Take {quantityText(units, "length", sum.data.suggested_stop_m, 2)} and {quantityText(units, "length", sum.data.suggested_go_m, 2)}
+                Take {quantityText(units, "length", sum.data.suggested_stop_m, 2)} and{" "}
+                {quantityText(units, "length", sum.data.suggested_go_m, 2)}
               </Button>
             )}
             <Button size="sm" disabled={!threshold || crossed || saving} onClick={() => void save()}>
-              Set the thresholds
+              Keep the thresholds
             </Button>
             {draft.threshold && (
               <Button size="sm" variant="outline-primary" onClick={() => setDraft({ threshold: null })}>
-                Put back
+                Cancel
               </Button>
             )}
           </div>

@@ -2,6 +2,7 @@ import type { Sensor } from "../../api/queries";
 import { usePreferences } from "../../shell/preferences";
 import { Skeleton, Trouble } from "../../shell/States";
 import { WiringFindings } from "../../wire/WiringFindings";
+import { StoneMark } from "../../stones/StoneMark";
 import { LeadTable } from "../../wire/plan/LeadTable";
 import { useWiring } from "../../wire/queries";
 import { BenchHead } from "../BenchHead";
@@ -27,7 +28,15 @@ export function WiredBench({ sensor }: { sensor: Sensor }) {
           {wiring.data && !wiring.data.board && <WithoutBoard sensor={sensor} />}
           {wiring.data?.board && device && (
             <>
-              <section className={`device-card ${device.wired.state === "failing" ? "has-errors" : ""}`} aria-label="Its leads">
+              {(device.wired.state === "stale" || device.wired.state === "failing") && (
+                <p className={`bench-note stone-why is-${device.wired.state}`} role="status">
+                  <StoneMark state={device.wired.state} size={22} /> {device.wired.reason}
+                </p>
+              )}
+              <section
+                className={`device-card ${device.wired.state === "failing" ? "has-errors" : ""}`}
+                aria-label="Its leads"
+              >
                 <LeadTable wiring={wiring.data} device={device} />
               </section>
               <OwnSteps wiring={wiring.data} device={device} />
@@ -38,7 +47,12 @@ export function WiredBench({ sensor }: { sensor: Sensor }) {
           <SignTable sensor={sensor} stage="wired" />
         </section>
         {wiring.data?.board && (
-          <WiringFindings wiring={wiring.data} device={sensor.id} open={isOpen} onToggle={() => setPreferences({ findings: isOpen ? "closed" : "open" })} />
+          <WiringFindings
+            wiring={wiring.data}
+            device={sensor.id}
+            open={isOpen}
+            onToggle={() => setPreferences({ findings: isOpen ? "closed" : "open" })}
+          />
         )}
       </div>
     </div>

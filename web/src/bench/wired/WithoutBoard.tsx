@@ -11,14 +11,19 @@ export function WithoutBoard({ sensor }: { sensor: Sensor }) {
   return (
     <section className="panel" aria-label="Look the wiring over">
       <h2>Which board is it wired to?</h2>
-      <p>With a board, Tick Stone proposes pins, finds faults before power, and leads through the wiring step by step.</p>
+      <p>
+        With a board, Tick Stone proposes pins, finds faults before power, and leads through the wiring step by step.
+      </p>
       <p className="panel-actions">
         <Link className="btn btn-sm btn-primary" to={`/rigs/${sensor.rig_id}/wire/plan`}>
           Choose the board
         </Link>
       </p>
       <h2 className="mt-3">Or look it over yourself</h2>
-      <p>Power off. Follow each lead with a finger: ground, supply, then signals. A second pair of eyes finds what the first cannot.</p>
+      <p>
+        Power off. Follow each lead with a finger: ground, supply, then signals. A second pair of eyes finds what the
+        first cannot.
+      </p>
       <NoteField note={note} onChange={setNote} placeholder="what was looked at, by whom" />
       <div className="panel-actions">
         <Button size="sm" onClick={() => void sign(true)}>
@@ -28,7 +33,10 @@ export function WithoutBoard({ sensor }: { sensor: Sensor }) {
           Something is wrong
         </Button>
       </div>
-      <p className="caution">Check the supply’s polarity before power. Never short, pierce or charge lithium cells unattended. Solder fume and fibreglass dust: extract, do not breathe, wash hands.</p>
+      <p className="caution">
+        Check the supply’s polarity before power. Never short, pierce or charge lithium cells unattended. Solder fume
+        and fibreglass dust: extract, do not breathe, wash hands.
+      </p>
     </section>
   );
 }

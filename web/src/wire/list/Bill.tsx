@@ -27,7 +27,8 @@ export function Bill({ lines }: { lines: BillLine[] }) {
               <td>
                 {line.bands.length > 0 && (
                   <>
-                    <BandedResistor bands={line.bands} width={44} /> <span className="quiet">{line.bands.join(" ")}</span>
+                    <BandedResistor bands={line.bands} width={44} />{" "}
+                    <span className="quiet">{line.bands.join(" ")}</span>
                   </>
                 )}
               </td>

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import InputGroup from "react-bootstrap/InputGroup";
 import { type Wiring, type WiringStep, useWiringChanges } from "../queries";
@@ -12,7 +13,13 @@ export function StepRow({ wiring, step }: { wiring: Wiring; step: WiringStep }) 
     <li className={`step ${step.is_complete ? "is-complete" : ""}`}>
       {step.low_v === null ? (
         <span className="step-ticks">
-          <PendingCheck id={`done ${step.key}`} label="done" checked={step.done} aria-label={`Done: ${step.text}`} onToggle={(done) => changes.tick(step.key, { done })} />
+          <PendingCheck
+            id={`done ${step.key}`}
+            label="done"
+            checked={step.done}
+            aria-label={`Done: ${step.text}`}
+            onToggle={(done) => changes.tick(step.key, { done })}
+          />
           {step.needs_second && (
             <PendingCheck
               id={`seen ${step.key}`}
@@ -25,16 +32,29 @@ export function StepRow({ wiring, step }: { wiring: Wiring; step: WiringStep }) 
           )}
         </span>
       ) : (
-        <Measured key={step.measured_v} step={step} onMeasured={(volts) => void changes.tick(step.key, { measured_v: volts })} />
+        <Measured
+          key={step.measured_v}
+          step={step}
+          onMeasured={(volts) => void changes.tick(step.key, { measured_v: volts })}
+        />
       )}
       <span className="step-words">
-        {step.colour && <span className="wire-swatch" style={{ background: wireColour(step.colour) }} aria-hidden="true" />}
+        {step.colour && (
+          <span className="wire-swatch" style={{ background: wireColour(step.colour) }} aria-hidden="true" />
+        )}
         {step.text}
         {step.low_v !== null && step.high_v !== null && (
           <span className="quiet">
             {" "}
             {step.low_v.toFixed(2)} to {step.high_v.toFixed(2)} V is right.
           </span>
+        )}
+        {step.low_v !== null && step.measured_v === null && (
+          <Skipped
+            key={step.skipped_why}
+            step={step}
+            onSkipped={(why) => void changes.tick(step.key, { skipped_why: why })}
+          />
         )}
         {step.caution && <span className="step-caution">{step.caution}</span>}
       </span>
@@ -71,5 +91,62 @@ function Measured({ step, onMeasured }: { step: WiringStep; onMeasured: (volts: 
         {step.passes === null ? "" : step.passes ? "✓ right" : "✕ wrong"}
       </span>
     </span>
+  );
+}
+
+/** A measurement that is not made says why; what says nothing stays open. */
+function Skipped({ step, onSkipped }: { step: WiringStep; onSkipped: (why: string) => void }) {
+  const [isOpen, setOpen] = useState(false);
+  const [why, setWhy] = useState("");
+  if (step.skipped_why) {
+    return (
+      <span className="step-skipped">
+        Not measured: {step.skipped_why}.{" "}
+        <button type="button" className="link" onClick={() => onSkipped("")}>
+          Open it again
+        </button>
+      </span>
+    );
+  }
+  if (!isOpen) {
+    return (
+      <>
+        {" "}
+        <button
+          type="button"
+          className="link"
+          aria-label={`Skip with a reason: ${step.text}`}
+          onClick={() => setOpen(true)}
+        >
+          Skip…
+        </button>
+      </>
+    );
+  }
+  return (
+    <form
+      className="step-skipped"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (why.trim()) onSkipped(why);
+      }}
+    >
+      <Form.Control
+        size="sm"
+        autoFocus
+        maxLength={200}
+        placeholder="why it is not measured"
+        aria-label={`Why not measured: ${step.text}`}
+        value={why}
+        onChange={(event) => setWhy(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && setOpen(false)}
+      />
+      <Button type="submit" size="sm" variant="outline-primary" disabled={!why.trim()}>
+        Skip it
+      </Button>
+      <Button size="sm" variant="link" onClick={() => setOpen(false)}>
+        Cancel
+      </Button>
+    </form>
   );
 }

@@ -1,7 +1,7 @@
 import { type Ref } from "react";
 import { Beads, TabBead } from "./Beads";
 import { COMB_WIDTH, type LoomLayout, type Point } from "./geometry";
-import type { LoomModel, Severity, Tab } from "./model";
+import { type LoomModel, type Severity, type Tab, tabRows } from "./model";
 import type { Palette } from "./palette";
 import { middleOf, softLine } from "./thread";
 import { wireColour } from "../wireColours";
@@ -38,6 +38,7 @@ export function LoomDrawing({ model, layout, palette, title, traced, onTrace, vi
   const top = EDGE;
   const bandX = new Map(model.rails.map((rail, index) => [rail.name, EDGE + index * (BAND_WIDTH + BAND_GAP)]));
   const [width, height] = drawingSize(model, layout);
+  const ground = model.rails.find((rail) => rail.isGround)?.name ?? "ground";
   const faded = (id: string) => (traced !== null && !related(model, traced, id) ? 0.16 : 1);
   const trace = (id: string) => ({
     tabIndex: 0,
@@ -48,7 +49,15 @@ export function LoomDrawing({ model, layout, palette, title, traced, onTrace, vi
     onBlur: () => onTrace(null),
   });
   return (
-    <svg ref={svgRef} className="loom-drawing" viewBox={view.join(" ")} role="group" aria-label={title} fontFamily={FONT} xmlns="http://www.w3.org/2000/svg">
+    <svg
+      ref={svgRef}
+      className="loom-drawing"
+      viewBox={view.join(" ")}
+      role="group"
+      aria-label={title}
+      fontFamily={FONT}
+      xmlns="http://www.w3.org/2000/svg"
+    >
       <rect x={0} y={0} width={width} height={height} fill={palette.ground} />
       {model.rails.map((rail, index) => (
         <Band
@@ -71,7 +80,13 @@ export function LoomDrawing({ model, layout, palette, title, traced, onTrace, vi
           const colour = wireColour(thread.colour);
           const bold = traced !== null && related(model, traced, thread.id);
           return (
-            <g key={thread.id} className="loom-thread" opacity={faded(thread.id)} aria-label={thread.words} {...trace(thread.id)}>
+            <g
+              key={thread.id}
+              className="loom-thread"
+              opacity={faded(thread.id)}
+              aria-label={thread.words}
+              {...trace(thread.id)}
+            >
               {runs.map((points, index) => (
                 <g key={index} fill="none" strokeLinecap="round">
                   <path d={softLine(points)} stroke={palette.ground} strokeWidth={bold ? 9 : 7.5} />
@@ -80,7 +95,13 @@ export function LoomDrawing({ model, layout, palette, title, traced, onTrace, vi
                   <path d={softLine(points)} stroke="transparent" strokeWidth={14} />
                 </g>
               ))}
-              <Beads thread={thread} place={layout.strings.get(thread.id)} palette={palette} colour={colour} />
+              <Beads
+                thread={thread}
+                place={layout.strings.get(thread.id)}
+                palette={palette}
+                colour={colour}
+                ground={ground}
+              />
               {thread.severity && <Knot at={at} severity={thread.severity} palette={palette} />}
             </g>
           );
@@ -91,19 +112,52 @@ export function LoomDrawing({ model, layout, palette, title, traced, onTrace, vi
           const device = (mine[0] ?? tabs[0])?.device;
           if (!device) return null;
           const key = `card ${id}`;
+          const rows = tabRows(tabs);
           return (
             <g key={id} opacity={faded(key)} aria-label={`${device.name}, ${device.family_label}`} {...trace(key)}>
               {tabs.map((tab, index) => (
-                <CardTab key={tab.id} tab={tab} palette={palette} to={(bandX.get(tab.rail) ?? 0) + BAND_WIDTH / 2 - left} y={box.y + ((index + 1) * box.height) / (tabs.length + 1)} x={box.x} isGround={model.rails.find((rail) => rail.name === tab.rail)?.isGround ?? false} />
+                <CardTab
+                  key={tab.id}
+                  tab={tab}
+                  palette={palette}
+                  to={(bandX.get(tab.rail) ?? 0) + BAND_WIDTH / 2 - left}
+                  y={box.y + ((tabRows(tabs.slice(0, index)) + 0.5) * box.height) / rows}
+                  bandAt={(rail) => (bandX.get(rail) ?? bandX.get(ground) ?? 0) + BAND_WIDTH / 2 - left}
+                  x={box.x}
+                  isGround={model.rails.find((rail) => rail.name === tab.rail)?.isGround ?? false}
+                />
               ))}
-              <rect x={box.x} y={box.y} width={box.width} height={box.height} rx={9} fill={palette.sheet} stroke={device.wired.state === "failing" ? palette.error : palette.line} strokeWidth={device.wired.state === "failing" ? 2 : 1.3} />
-              <CardWords name={device.name} label={device.family_label} place={device.place} box={box} leads={mine.length} palette={palette} />
+              <rect
+                x={box.x}
+                y={box.y}
+                width={box.width}
+                height={box.height}
+                rx={9}
+                fill={palette.sheet}
+                stroke={device.wired.state === "failing" ? palette.error : palette.line}
+                strokeWidth={device.wired.state === "failing" ? 2 : 1.3}
+              />
+              <CardWords
+                name={device.name}
+                label={device.family_label}
+                place={device.place}
+                box={box}
+                leads={mine.length}
+                palette={palette}
+              />
               {mine.map((thread) => {
                 const at = layout.leads.get(thread.id);
                 return (
                   at && (
                     <g key={thread.id}>
-                      <circle cx={at.x} cy={at.y} r={4.4} fill={wireColour(thread.colour)} stroke={palette.casing} strokeWidth={1} />
+                      <circle
+                        cx={at.x}
+                        cy={at.y}
+                        r={4.4}
+                        fill={wireColour(thread.colour)}
+                        stroke={palette.casing}
+                        strokeWidth={1}
+                      />
                       <text x={at.x - 10} y={at.y + 4} textAnchor="end" fontSize={14} fill={palette.ink}>
                         {thread.lead.name}
                       </text>
@@ -137,7 +191,21 @@ function knotPlace(runs: Point[][]): Point {
   return middleOf(longest);
 }
 
-function CardWords({ name, label, place, box, leads, palette }: { name: string; label: string; place: string; box: { x: number; y: number; width: number; height: number }; leads: number; palette: Palette }) {
+function CardWords({
+  name,
+  label,
+  place,
+  box,
+  leads,
+  palette,
+}: {
+  name: string;
+  label: string;
+  place: string;
+  box: { x: number; y: number; width: number; height: number };
+  leads: number;
+  palette: Palette;
+}) {
   const room = box.width - (leads > 0 ? 62 : 20);
   const lines = box.height > 56 && place ? 3 : 2;
   const first = box.y + box.height / 2 - (lines === 3 ? 12 : 3);
@@ -163,9 +231,30 @@ function cut(text: string, letters: number): string {
   return text.length > most ? `${text.slice(0, Math.max(1, most - 1)).trimEnd()}…` : text;
 }
 
-function Band({ rail, x, top, foot, right, combBottom, fill, ink }: { rail: LoomModel["rails"][number]; x: number; top: number; foot: number; right: number; combBottom: number; fill: string; ink: string }) {
+function Band({
+  rail,
+  x,
+  top,
+  foot,
+  right,
+  combBottom,
+  fill,
+  ink,
+}: {
+  rail: LoomModel["rails"][number];
+  x: number;
+  top: number;
+  foot: number;
+  right: number;
+  combBottom: number;
+  fill: string;
+  ink: string;
+}) {
   const half = BAND_WIDTH / 2;
-  const path = `M ${x + half} ${top} V ${foot + half - 10} Q ${x + half} ${foot + half} ${x + half + 10} ${foot + half} H ${right - 10} Q ${right} ${foot + half} ${right} ${foot + half - 10} V ${combBottom}`;
+  const [middle, floor] = [x + half, foot + half];
+  const path =
+    `M ${middle} ${top} V ${floor - 10} Q ${middle} ${floor} ${middle + 10} ${floor} ` +
+    `H ${right - 10} Q ${right} ${floor} ${right} ${floor - 10} V ${combBottom}`;
   return (
     <g aria-label={`${rail.name} band`} role="img">
       <path d={path} fill="none" stroke={fill} strokeWidth={BAND_WIDTH} />
@@ -176,25 +265,69 @@ function Band({ rail, x, top, foot, right, combBottom, fill, ink }: { rail: Loom
   );
 }
 
-function Comb({ model, layout, palette, traced }: { model: LoomModel; layout: LoomLayout; palette: Palette; traced: string | null }) {
+function Comb({
+  model,
+  layout,
+  palette,
+  traced,
+}: {
+  model: LoomModel;
+  layout: LoomLayout;
+  palette: Palette;
+  traced: string | null;
+}) {
   const { comb, teeth } = layout;
   const spine = 34;
-  const lit = traced === null ? null : new Set(model.threads.filter((thread) => related(model, traced, thread.id)).map((thread) => thread.to));
+  const lit =
+    traced === null
+      ? null
+      : new Set(model.threads.filter((thread) => related(model, traced, thread.id)).map((thread) => thread.to));
   return (
     <g>
-      <rect x={comb.x + COMB_WIDTH - spine} y={comb.y} width={spine} height={comb.height} rx={9} fill={palette.ink} opacity={0.85} />
+      <rect
+        x={comb.x + COMB_WIDTH - spine}
+        y={comb.y}
+        width={spine}
+        height={comb.height}
+        rx={9}
+        fill={palette.ink}
+        opacity={0.85}
+      />
       {model.pins.map((pin) => {
         const at = teeth.get(pin.name);
         if (!at) return null;
         return pin.isUsed ? (
           <g key={pin.name} opacity={lit === null || lit.has(pin.name) ? 1 : 0.3}>
-            <rect x={at.x} y={at.y - 8.5} width={COMB_WIDTH - spine + 6} height={17} rx={4} fill={palette.sheet} stroke={palette.ink} strokeWidth={1.2} />
-            <text x={at.x + (COMB_WIDTH - spine) / 2 + 1} y={at.y + 4.4} textAnchor="middle" fontSize={14} fontWeight={700} fill={palette.ink}>
+            <rect
+              x={at.x}
+              y={at.y - 8.5}
+              width={COMB_WIDTH - spine + 6}
+              height={17}
+              rx={4}
+              fill={palette.sheet}
+              stroke={palette.ink}
+              strokeWidth={1.2}
+            />
+            <text
+              x={at.x + (COMB_WIDTH - spine) / 2 + 1}
+              y={at.y + 4.4}
+              textAnchor="middle"
+              fontSize={14}
+              fontWeight={700}
+              fill={palette.ink}
+            >
               {pin.name}
             </text>
           </g>
         ) : (
-          <rect key={pin.name} x={at.x + 40} y={at.y - 1} width={COMB_WIDTH - spine - 36} height={2} fill={palette.line}>
+          <rect
+            key={pin.name}
+            x={at.x + 40}
+            y={at.y - 1}
+            width={COMB_WIDTH - spine - 36}
+            height={2}
+            fill={palette.line}
+          >
             <title>{pin.name}, free</title>
           </rect>
         );
@@ -203,17 +336,43 @@ function Comb({ model, layout, palette, traced }: { model: LoomModel; layout: Lo
   );
 }
 
-function CardTab({ tab, palette, to, y, x, isGround }: { tab: Tab; palette: Palette; to: number; y: number; x: number; isGround: boolean }) {
+function CardTab({
+  tab,
+  palette,
+  to,
+  y,
+  x,
+  isGround,
+  bandAt,
+}: {
+  tab: Tab;
+  palette: Palette;
+  to: number;
+  y: number;
+  x: number;
+  isGround: boolean;
+  /** Where a rail's band is; of the ground when it has none. */
+  bandAt: (rail: string) => number;
+}) {
   return (
     <g role="img" aria-label={tab.words}>
       <line x1={to} x2={x} y1={y} y2={y} stroke={palette.casing} strokeWidth={5.4} />
       <line x1={to} x2={x} y1={y} y2={y} stroke={wireColour(isGround ? "black" : "red")} strokeWidth={4} />
-      <rect x={to - 8} y={y - 5.5} width={16} height={11} rx={3} fill={palette.sheet} stroke={palette.casing} strokeWidth={1.2} />
-      <text x={x - 5} y={y - 5} textAnchor="end" fontSize={11.5} fill={palette.quiet}>
+      <rect
+        x={to - 8}
+        y={y - 5.5}
+        width={16}
+        height={11}
+        rx={3}
+        fill={palette.sheet}
+        stroke={palette.casing}
+        strokeWidth={1.2}
+      />
+      <text x={x - 5} y={y - 5} textAnchor="end" fontSize={12} fill={palette.quiet}>
         {tab.lead.name}
       </text>
       {tab.beads.map((bead, index) => (
-        <TabBead key={index} bead={bead} x={x - 52 - index * 30} y={y} palette={palette} />
+        <TabBead key={index} bead={bead} x={x - 52 - index * 30} y={y} palette={palette} bandX={bandAt(bead.rail)} />
       ))}
       {tab.severity && <Knot at={{ x: x - 46, y }} severity={tab.severity} palette={palette} />}
     </g>
@@ -226,7 +385,13 @@ function Knot({ at, severity, palette }: { at: Point; severity: Severity; palett
   return (
     <g role="img" aria-label={`${severity} here`} transform={`translate(${at.x} ${at.y})`}>
       <circle r={11} fill={palette.sheet} stroke={colour} strokeWidth={2} />
-      <path d="M -16 -4 C -6 -10 6 10 16 4 M -16 4 C -6 10 6 -10 16 -4" fill="none" stroke={colour} strokeWidth={1.8} strokeLinecap="round" />
+      <path
+        d="M -16 -4 C -6 -10 6 10 16 4 M -16 4 C -6 10 6 -10 16 -4"
+        fill="none"
+        stroke={colour}
+        strokeWidth={1.8}
+        strokeLinecap="round"
+      />
       {severity === "error" && <rect x={-4.4} y={-4.4} width={8.8} height={8.8} fill={colour} />}
       {severity === "warning" && <path d="M 0 -5.6 L 5.6 4.6 L -5.6 4.6 Z" fill={colour} />}
       {severity === "note" && <circle r={4.6} fill={colour} />}

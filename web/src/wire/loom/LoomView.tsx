@@ -17,9 +17,14 @@ interface Window {
 const WHOLE: Window = { scale: 1, x: 0, y: 0 };
 
 /** Where all leads of a device go, in one line; nothing for none. */
-function wordsOf(leads: { device: { name: string }; lead: { name: string; end: { to: string } | null } }[]): string | undefined {
+function wordsOf(
+  leads: { device: { name: string }; lead: { name: string; end: { to: string } | null } }[],
+): string | undefined {
   const [first] = leads;
-  return first && `${first.device.name}: ${leads.map(({ lead }) => `${lead.name} to ${lead.end?.to ?? "nowhere"}`).join(", ")}`;
+  return (
+    first &&
+    `${first.device.name}: ${leads.map(({ lead }) => `${lead.name} to ${lead.end?.to ?? "nowhere"}`).join(", ")}`
+  );
 }
 
 /** The loom on screen: zoom, pan, trace, take away. */
@@ -65,7 +70,11 @@ export function LoomView({ wiring }: { wiring: Wiring }) {
 
   function kept(next: Window): Window {
     const most = (size: number) => size - size / next.scale;
-    return { scale: next.scale, x: Math.min(Math.max(0, next.x), most(width)), y: Math.min(Math.max(0, next.y), most(height)) };
+    return {
+      scale: next.scale,
+      x: Math.min(Math.max(0, next.x), most(width)),
+      y: Math.min(Math.max(0, next.y), most(height)),
+    };
   }
 
   function pan(dx: number, dy: number) {
@@ -126,10 +135,18 @@ export function LoomView({ wiring }: { wiring: Wiring }) {
           <Button size="sm" variant="outline-primary" onClick={() => setWindow(WHOLE)}>
             Whole
           </Button>
-          <Button size="sm" variant="outline-primary" onClick={() => svg.current && downloadSvg(svg.current, name, width, height)}>
+          <Button
+            size="sm"
+            variant="outline-primary"
+            onClick={() => svg.current && downloadSvg(svg.current, name, width, height)}
+          >
             SVG
           </Button>
-          <Button size="sm" variant="outline-primary" onClick={() => svg.current && void downloadPng(svg.current, name, width, height)}>
+          <Button
+            size="sm"
+            variant="outline-primary"
+            onClick={() => svg.current && void downloadPng(svg.current, name, width, height)}
+          >
             PNG
           </Button>
         </div>
@@ -150,7 +167,16 @@ export function LoomView({ wiring }: { wiring: Wiring }) {
         }}
         onKeyDown={onKeyDown}
       >
-        <LoomDrawing model={model} layout={layout.data} palette={palette} title={`How ${wiring.rig_name} is wired`} traced={traced} onTrace={setTraced} view={view} svgRef={svg} />
+        <LoomDrawing
+          model={model}
+          layout={layout.data}
+          palette={palette}
+          title={`How ${wiring.rig_name} is wired`}
+          traced={traced}
+          onTrace={setTraced}
+          view={view}
+          svgRef={svg}
+        />
       </div>
     </div>
   );

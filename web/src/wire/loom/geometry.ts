@@ -2,6 +2,26 @@
 export const COMB_WIDTH = 92;
 export const BEAD_PITCH = 62;
 
+/** Room a part needs above or below its wire: its value beside the wire, or a whole branch to a rail. */
+const VALUE_ROOM = 24;
+const BRANCH_ROOM = 54;
+const BARE_ROOM = 10;
+
+/** Whether a part goes from the wire to a rail, and which way it is drawn; null for one in the wire. */
+export function branchOf(kind: string): "up" | "down" | null {
+  if (kind === "series") return null;
+  return kind === "pull_up" || kind === "pin_pull_up" ? "up" : "down";
+}
+
+/** How much room the parts of a wire take above and below it. */
+export function stringRoom(kinds: string[]): { above: number; below: number } {
+  const ways = kinds.map(branchOf);
+  return {
+    above: ways.includes("up") ? BRANCH_ROOM : ways.includes(null) ? VALUE_ROOM : BARE_ROOM,
+    below: ways.includes("down") ? BRANCH_ROOM : BARE_ROOM,
+  };
+}
+
 export interface Box {
   x: number;
   y: number;

@@ -1,7 +1,7 @@
 import type { ElkExtendedEdge, ElkNode } from "elkjs/lib/elk-api";
 import { workOut } from "./layoutWorker";
-import { BEAD_PITCH, type Box, COMB_WIDTH, type LoomLayout, type Point } from "./geometry";
-import type { LoomModel, Thread } from "./model";
+import { BEAD_PITCH, type Box, COMB_WIDTH, type LoomLayout, type Point, stringRoom } from "./geometry";
+import { type LoomModel, type Thread, tabRows } from "./model";
 
 const LEAD_PITCH = 21;
 const TAB_PITCH = 20;
@@ -9,7 +9,6 @@ const CARD_WIDTH = 232;
 const CARD_PADDING = 7;
 const TOOTH = 22;
 const SHORT_TOOTH = 5;
-const BEAD_HEIGHT = 46;
 
 /** Cards left, comb right, beads between, with as few crossings as the layout finds. */
 export async function layOut(model: LoomModel): Promise<LoomLayout> {
@@ -18,7 +17,7 @@ export async function layOut(model: LoomModel): Promise<LoomLayout> {
   const children: ElkNode[] = devices.map((device) => {
     const mine = model.threads.filter((thread) => thread.device.id === device.id);
     const tabs = model.tabs.filter((tab) => tab.device.id === device.id);
-    const height = Math.max(44, 2 * CARD_PADDING + mine.length * LEAD_PITCH, tabs.length * TAB_PITCH);
+    const height = Math.max(44, 2 * CARD_PADDING + mine.length * LEAD_PITCH, tabRows(tabs) * TAB_PITCH);
     return {
       id: `card ${device.id}`,
       width: CARD_WIDTH,
@@ -78,13 +77,28 @@ export async function layOut(model: LoomModel): Promise<LoomLayout> {
 
 function beadNode(thread: Thread): ElkNode {
   const width = thread.beads.length * BEAD_PITCH;
+  const { above, below } = stringRoom(thread.beads.map((bead) => bead.kind));
   return {
     id: `beads ${thread.id}`,
     width,
-    height: BEAD_HEIGHT,
+    height: above + below,
     ports: [
-      { id: `in ${thread.id}`, x: 0, y: BEAD_HEIGHT / 2, width: 0, height: 0, layoutOptions: { "elk.port.side": "WEST" } },
-      { id: `out ${thread.id}`, x: width, y: BEAD_HEIGHT / 2, width: 0, height: 0, layoutOptions: { "elk.port.side": "EAST" } },
+      {
+        id: `in ${thread.id}`,
+        x: 0,
+        y: above,
+        width: 0,
+        height: 0,
+        layoutOptions: { "elk.port.side": "WEST" },
+      },
+      {
+        id: `out ${thread.id}`,
+        x: width,
+        y: above,
+        width: 0,
+        height: 0,
+        layoutOptions: { "elk.port.side": "EAST" },
+      },
     ],
     layoutOptions: { "elk.portConstraints": "FIXED_POS" },
   };
@@ -122,7 +136,8 @@ function read(model: LoomModel, graph: ElkNode, teeth: Map<string, { middle: num
     const card = /^card (\d+)$/.exec(node.id);
     if (card) cards.set(Number(card[1]), box(node));
     for (const port of node.ports ?? []) {
-      if (port.id.startsWith("lead ")) leads.set(port.id.slice(5), { x: (node.x ?? 0) + (port.x ?? 0), y: (node.y ?? 0) + (port.y ?? 0) });
+      if (port.id.startsWith("lead "))
+        leads.set(port.id.slice(5), { x: (node.x ?? 0) + (port.x ?? 0), y: (node.y ?? 0) + (port.y ?? 0) });
     }
   }
   for (const thread of model.threads) {
@@ -148,5 +163,9 @@ function box(node: ElkNode): Box {
 }
 
 function points(edge: ElkExtendedEdge): Point[] {
-  return (edge.sections ?? []).flatMap((section) => [section.startPoint, ...(section.bendPoints ?? []), section.endPoint]);
+  return (edge.sections ?? []).flatMap((section) => [
+    section.startPoint,
+    ...(section.bendPoints ?? []),
+    section.endPoint,
+  ]);
 }

@@ -1,4 +1,5 @@
 import type { Lead, ShownBead, WiredDevice, Wiring } from "../queries";
+import { branchOf } from "./geometry";
 
 /** A lead that ends on a pin: a thread from its device's card to a tooth of the comb. */
 export interface Thread {
@@ -23,6 +24,15 @@ export interface Tab {
   words: string;
 }
 
+/** How many rows each tab of a card takes: two where a part branches off it. */
+export function tabRows(tabs: Tab[]): number {
+  return tabs.reduce((rows, tab) => rows + rowsOf(tab), 0);
+}
+
+function rowsOf(tab: Tab): number {
+  return tab.beads.some((bead) => branchOf(bead.kind)) ? 2 : 1;
+}
+
 export type Severity = "error" | "warning" | "note" | "";
 
 export interface LoomModel {
@@ -45,8 +55,16 @@ export function loomModel(wiring: Wiring): LoomModel {
       const { end } = lead;
       if (!end) continue;
       const parts = end.beads.map((bead) => bead.words);
-      const words = `${device.name} ${lead.name} to ${end.to}, ${end.shown_colour}${parts.length ? `, through ${parts.join(", ")}` : ""}`;
-      const common = { id: `${device.id}.${lead.name}`, device, lead, beads: end.beads, severity: severityAt(wiring, device.id, lead.name), words };
+      const through = parts.length ? `, through ${parts.join(", ")}` : "";
+      const words = `${device.name} ${lead.name} to ${end.to}, ${end.shown_colour}${through}`;
+      const common = {
+        id: `${device.id}.${lead.name}`,
+        device,
+        lead,
+        beads: end.beads,
+        severity: severityAt(wiring, device.id, lead.name),
+        words,
+      };
       if (rails.has(end.to)) tabs.push({ ...common, rail: end.to });
       else threads.push({ ...common, to: end.to, colour: end.shown_colour });
     }

@@ -6,9 +6,10 @@ import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { type FamilySummary, GROUPS, useFamilies } from "../../families/queries";
 import { useDeed } from "../../shell/useDeed";
+import { Explained } from "../../shell/Explained";
 
 /** A new device: by the labels printed beside its pins, or by its kind. */
-export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void }) {
+export function AddDevice({ rigId, onClose }: { rigId: number; onClose: () => void }) {
   const [labels, setLabels] = useState("");
   const [picked, setPicked] = useState<string | null>(null);
   const [name, setName] = useState("");
@@ -54,17 +55,30 @@ export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void
     >
       <Form.Group controlId="labels">
         <Form.Label>Labels printed beside the pins</Form.Label>
-        <Form.Control size="sm" value={labels} maxLength={200} placeholder="VCC TRIG ECHO GND" autoComplete="off" onChange={(event) => {
+        <Form.Control
+          size="sm"
+          value={labels}
+          maxLength={200}
+          placeholder="VCC TRIG ECHO GND"
+          autoComplete="off"
+          onChange={(event) => {
             setLabels(event.target.value);
             setPicked(null);
-          }} />
+          }}
+        />
       </Form.Group>
       {typed !== "" && matches.data && (
         <ul className="matches" aria-label="Families with these labels">
-          {matches.data.length === 0 && <li className="quiet">No family has these labels. Choose a kind below, or describe your own.</li>}
+          {matches.data.length === 0 && (
+            <li className="quiet">No family has these labels. Choose a kind below, or describe your own.</li>
+          )}
           {matches.data.slice(0, 8).map((match) => (
             <li key={match.family.name}>
-              <button type="button" aria-pressed={family === match.family.name} onClick={() => setPicked(match.family.name)}>
+              <button
+                type="button"
+                aria-pressed={family === match.family.name}
+                onClick={() => setPicked(match.family.name)}
+              >
                 <strong>{match.family.label}</strong>
                 <span className="quiet">
                   {match.is_exact ? "all labels fit" : ""}
@@ -83,31 +97,47 @@ export function AddDevice({ rigId, onDone }: { rigId: number; onDone: () => void
           <Form.Select size="sm" value={family} onChange={(event) => setPicked(event.target.value)}>
             {GROUPS.map(({ group, title }) => (
               <optgroup key={group} label={title}>
-                {families.data?.filter((one) => one.group === group).map((one) => <FamilyOption key={one.name} family={one} />)}
+                {families.data
+                  ?.filter((one) => one.group === group)
+                  .map((one) => (
+                    <FamilyOption key={one.name} family={one} />
+                  ))}
               </optgroup>
             ))}
           </Form.Select>
         </Form.Group>
         <Form.Group controlId="device-name" className="quantity name">
           <Form.Label>Its name</Form.Label>
-          <Form.Control size="sm" maxLength={120} value={name} placeholder={chosen?.label ?? ""} onChange={(event) => setName(event.target.value)} />
+          <Form.Control
+            size="sm"
+            maxLength={120}
+            value={name}
+            placeholder={chosen?.label ?? ""}
+            onChange={(event) => setName(event.target.value)}
+          />
         </Form.Group>
         <Form.Group controlId="device-place" className="quantity name">
           <Form.Label>Where it sits</Form.Label>
-          <Form.Control size="sm" maxLength={120} value={place} placeholder="front, 95 mm up" onChange={(event) => setPlace(event.target.value)} />
+          <Form.Control
+            size="sm"
+            maxLength={120}
+            value={place}
+            placeholder="front, 95 mm up"
+            onChange={(event) => setPlace(event.target.value)}
+          />
         </Form.Group>
       </div>
       {chosen && (
         <p className="field-hint">
-          {chosen.what} Leads: {chosen.leads.join(" ")}.
+          <Explained text={chosen.what} /> Leads: {chosen.leads.join(" ")}.
         </p>
       )}
       <div className="panel-actions">
         <Button type="submit" size="sm">
           Add it
         </Button>
-        <Button size="sm" variant="outline-primary" onClick={onDone}>
-          Done
+        <Button size="sm" variant="outline-primary" onClick={onClose}>
+          Close
         </Button>
         <Link className="ms-auto" to="/families/device">
           Describe your own kind

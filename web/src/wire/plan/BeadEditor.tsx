@@ -60,8 +60,18 @@ export function BeadEditor({ bead, rails, onNearer, onKeep, onLeave }: Props) {
   }
 
   return (
-    <div className="bead-editor" role="group" aria-label={bead ? "Change the part" : "New part"} onKeyDown={(event) => event.key === "Escape" && onLeave()}>
-      <Form.Select size="sm" aria-label="Part" value={kind} onChange={(event) => turnInto(event.target.value as Bead["kind"])}>
+    <div
+      className="bead-editor"
+      role="group"
+      aria-label={bead ? "Change the part" : "New part"}
+      onKeyDown={(event) => event.key === "Escape" && onLeave()}
+    >
+      <Form.Select
+        size="sm"
+        aria-label="Part"
+        value={kind}
+        onChange={(event) => turnInto(event.target.value as Bead["kind"])}
+      >
         {KINDS.map((one) => (
           <option key={one.kind} value={one.kind}>
             {one.label}
@@ -89,7 +99,12 @@ export function BeadEditor({ bead, rails, onNearer, onKeep, onLeave }: Props) {
         </Form.Select>
       )}
       {needsValue && (
-        <Form.Select size="sm" aria-label="Tolerance" value={tolerance} onChange={(event) => setTolerance(Number(event.target.value))}>
+        <Form.Select
+          size="sm"
+          aria-label="Tolerance"
+          value={tolerance}
+          onChange={(event) => setTolerance(Number(event.target.value))}
+        >
           {withOwn(TOLERANCES, tolerance).map((one) => (
             <option key={one} value={one}>
               ± {Number((100 * one).toPrecision(3))} %
@@ -99,7 +114,10 @@ export function BeadEditor({ bead, rails, onNearer, onKeep, onLeave }: Props) {
       )}
       {isResistor && (
         <Form.Select size="sm" aria-label="Body" value={body} onChange={(event) => setBody(Number(event.target.value))}>
-          {withOwn(BODIES.map(({ watt }) => watt), body).map((watt) => (
+          {withOwn(
+            BODIES.map(({ watt }) => watt),
+            body,
+          ).map((watt) => (
             <option key={watt} value={watt}>
               {BODIES.find((one) => one.watt === watt)?.label ?? `${watt} W`}
             </option>
@@ -107,7 +125,7 @@ export function BeadEditor({ bead, rails, onNearer, onKeep, onLeave }: Props) {
         </Form.Select>
       )}
       <Button size="sm" disabled={needsValue && value === null} onClick={keep}>
-        {bead ? "Keep it so" : "String it on"}
+        Keep it
       </Button>
       {onNearer && (
         <Button size="sm" variant="outline-primary" onClick={onNearer}>
@@ -115,7 +133,7 @@ export function BeadEditor({ bead, rails, onNearer, onKeep, onLeave }: Props) {
         </Button>
       )}
       <Button size="sm" variant="outline-primary" onClick={onLeave}>
-        Leave it
+        Cancel
       </Button>
     </div>
   );

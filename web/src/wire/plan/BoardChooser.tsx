@@ -8,7 +8,8 @@ import { Skeleton, Trouble } from "../../shell/States";
 export function BoardChooser({ rigId, chosen, onDone }: { rigId: number; chosen: string; onDone?: () => void }) {
   const families = useFamilies();
   const deed = useDeed();
-  const put = (board: string) => body(client.PATCH("/api/rigs/{rig_id}", { params: { path: { rig_id: rigId } }, body: { board } }));
+  const put = (board: string) =>
+    body(client.PATCH("/api/rigs/{rig_id}", { params: { path: { rig_id: rigId } }, body: { board } }));
 
   async function choose(board: string) {
     if (await deed(() => put(board), "The board is chosen.", chosen ? () => put(chosen) : undefined)) onDone?.();
@@ -23,7 +24,12 @@ export function BoardChooser({ rigId, chosen, onDone }: { rigId: number; chosen:
           .filter((family) => family.kind === "board")
           .map((family) => (
             <li key={family.name}>
-              <button type="button" className={family.name === chosen ? "is-chosen" : ""} aria-pressed={family.name === chosen} onClick={() => void choose(family.name)}>
+              <button
+                type="button"
+                className={family.name === chosen ? "is-chosen" : ""}
+                aria-pressed={family.name === chosen}
+                onClick={() => void choose(family.name)}
+              >
                 <strong>{family.label}</strong>
                 {family.is_own && <span className="own">your own</span>}
                 <span>{family.what}</span>
@@ -33,12 +39,15 @@ export function BoardChooser({ rigId, chosen, onDone }: { rigId: number; chosen:
           ))}
       </ul>
       <p className="quiet">
-        None of these? <Link to="/families/board">Describe your own board</Link>: clone the nearest one and change its figures.
+        None of these? <Link to="/families/board">Describe your own board</Link>: clone the nearest one and change its
+        figures.
       </p>
     </>
   );
 }
 
 function shortened(pins: string[]): string {
-  return pins.length > 14 ? `${pins.slice(0, 6).join(" ")} … ${pins.slice(-4).join(" ")} (${pins.length} pins)` : pins.join(" ");
+  return pins.length > 14
+    ? `${pins.slice(0, 6).join(" ")} … ${pins.slice(-4).join(" ")} (${pins.length} pins)`
+    : pins.join(" ");
 }

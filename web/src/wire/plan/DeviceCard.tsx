@@ -4,6 +4,7 @@ import { useDeed } from "../../shell/useDeed";
 import { StoneMark } from "../../stones/StoneMark";
 import type { WiredDevice, Wiring } from "../queries";
 import { LeadTable } from "./LeadTable";
+import { Explained } from "../../shell/Explained";
 
 /** One device of the plan: its stone, its leads, and taking it off. */
 export function DeviceCard({ wiring, device }: { wiring: Wiring; device: WiredDevice }) {
@@ -27,11 +28,11 @@ export function DeviceCard({ wiring, device }: { wiring: Wiring; device: WiredDe
           <Link to={`/sensors/${device.id}/wired`}>{device.name}</Link>
         </h2>
         <span className="quiet">
-          {device.family_label}
+          <Explained text={device.family_label} />
           {device.place && ` · ${device.place}`}
         </span>
         <button type="button" className="link ms-auto" onClick={() => void takeOff()}>
-          Take it off<span className="visually-hidden"> {device.name}</span>
+          Remove it<span className="visually-hidden"> {device.name}</span>
         </button>
       </header>
       <LeadTable wiring={wiring} device={device} />

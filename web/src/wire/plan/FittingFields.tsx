@@ -19,11 +19,21 @@ export function FittingFields({ device }: { device: WiredDevice }) {
   };
   const [fitting, setFitting] = useState(before);
   const deed = useDeed();
-  const write = (next: Fitting) => body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: device.id } }, body: { fitting: next } }));
+  const write = (next: Fitting) =>
+    body(
+      client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: device.id } }, body: { fitting: next } }),
+    );
 
   async function keep(next: Fitting) {
     if (JSON.stringify(next) === JSON.stringify(before)) return;
-    if (!(await deed(() => write(next), `${device.name} is noted.`, () => write(before)))) setFitting(before);
+    if (
+      !(await deed(
+        () => write(next),
+        `${device.name} is noted.`,
+        () => write(before),
+      ))
+    )
+      setFitting(before);
   }
 
   const set = (change: Fitting) => setFitting({ ...fitting, ...change });
@@ -41,10 +51,24 @@ export function FittingFields({ device }: { device: WiredDevice }) {
         />
       )}
       {device.asks.includes("pulse_hz") && (
-        <QuantityInput label="Pulses, at most" unit="/s" decimals={1} value={fitting.pulse_hz ?? null} placeholder="not said" onChange={(value) => set({ pulse_hz: value })} />
+        <QuantityInput
+          label="Pulses, at most"
+          unit="/s"
+          decimals={1}
+          value={fitting.pulse_hz ?? null}
+          placeholder="not said"
+          onChange={(value) => set({ pulse_hz: value })}
+        />
       )}
       {device.asks.includes("full_charge_v") && (
-        <QuantityInput label="At full charge" unit="V" decimals={2} value={fitting.full_charge_v ?? null} placeholder="not said" onChange={(value) => set({ full_charge_v: value })} />
+        <QuantityInput
+          label="At full charge"
+          unit="V"
+          decimals={2}
+          value={fitting.full_charge_v ?? null}
+          placeholder="not said"
+          onChange={(value) => set({ full_charge_v: value })}
+        />
       )}
       {device.asks.includes("address") && (
         <Form.Group controlId={`address-${device.id}`} className="quantity">

@@ -1,6 +1,14 @@
 import { useState } from "react";
 import Form from "react-bootstrap/Form";
-import { type Bead, type Connection, type Lead, type WiredDevice, type Wiring, sent, useWiringChanges } from "../queries";
+import {
+  type Bead,
+  type Connection,
+  type Lead,
+  type WiredDevice,
+  type Wiring,
+  sent,
+  useWiringChanges,
+} from "../queries";
 import { PendingCheck } from "../PendingCheck";
 import { wireColour } from "../wireColours";
 import { BeadEditor } from "./BeadEditor";
@@ -12,8 +20,14 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
   const [editing, setEditing] = useState<number | "new" | null>(null);
   const changes = useWiringChanges(wiring);
   const end = lead.end;
-  const mine = wiring.findings.filter((finding) => finding.spots.some((spot) => spot.device === device.id && spot.lead === lead.name));
-  const worst = mine.some((finding) => finding.severity === "error") ? "error" : mine.some((finding) => finding.severity === "warning") ? "warning" : "";
+  const mine = wiring.findings.filter((finding) =>
+    finding.spots.some((spot) => spot.device === device.id && spot.lead === lead.name),
+  );
+  const worst = mine.some((finding) => finding.severity === "error")
+    ? "error"
+    : mine.some((finding) => finding.severity === "warning")
+      ? "warning"
+      : "";
 
   const put = (alter: (now: Connection) => Partial<Connection>) => changes.connect(device, lead, alter);
   const name = `${device.name} ${lead.name}`;
@@ -58,13 +72,23 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
                 <BeadGlyph bead={bead} />
                 {bead.words}
               </button>
-              <button type="button" aria-label={`Take ${bead.words} off ${name}`} onClick={() => change((beads) => beads.filter((_, other) => other !== index))}>
+              <button
+                type="button"
+                aria-label={`Take ${bead.words} off ${name}`}
+                onClick={() => change((beads) => beads.filter((_, other) => other !== index))}
+              >
                 ×
               </button>
             </span>
           ))}
           {end && (
-            <button type="button" className="link add-bead" aria-expanded={editing === "new"} aria-label={`Add a part to ${name}`} onClick={() => setEditing(editing === "new" ? null : "new")}>
+            <button
+              type="button"
+              className="link add-bead"
+              aria-expanded={editing === "new"}
+              aria-label={`Add a part to ${name}`}
+              onClick={() => setEditing(editing === "new" ? null : "new")}
+            >
               + part
             </button>
           )}
@@ -73,10 +97,15 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
           {end && (
             <span className="wire-choice">
               <span className="wire-swatch" style={{ background: wireColour(end.shown_colour) }} aria-hidden="true" />
-              <Form.Select size="sm" aria-label={`Colour of ${name}`} value={end.shown_colour} onChange={(event) => {
+              <Form.Select
+                size="sm"
+                aria-label={`Colour of ${name}`}
+                value={end.shown_colour}
+                onChange={(event) => {
                   const colour = event.target.value;
                   void put(() => ({ colour }));
-                }}>
+                }}
+              >
                 {wiring.colours.map((colour) => (
                   <option key={colour}>{colour}</option>
                 ))}
@@ -86,7 +115,11 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
         </td>
         <td>
           {end && lead.wants.length > 0 && (
-            <PendingCheck aria-label={`Keep ${name} on ${end.to} when pins are proposed anew`} checked={end.is_fixed} onToggle={(checked) => put(() => ({ is_fixed: checked }))} />
+            <PendingCheck
+              aria-label={`Keep ${name} on ${end.to} when pins are proposed anew`}
+              checked={end.is_fixed}
+              onToggle={(checked) => put(() => ({ is_fixed: checked }))}
+            />
           )}
         </td>
       </tr>
@@ -98,8 +131,14 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
               bead={edited ? sent(edited) : null}
               rails={wiring.rails.filter((rail) => rail.kind !== "ground").map((rail) => rail.name)}
               onLeave={() => setEditing(null)}
-              onNearer={typeof editing === "number" && editing > 0 ? () => change((beads) => nearer(beads, editing)) : undefined}
-              onKeep={(bead) => change((beads) => (editing === "new" ? [...beads, bead] : beads.map((one, place) => (place === editing ? bead : one))))}
+              onNearer={
+                typeof editing === "number" && editing > 0 ? () => change((beads) => nearer(beads, editing)) : undefined
+              }
+              onKeep={(bead) =>
+                change((beads) =>
+                  editing === "new" ? [...beads, bead] : beads.map((one, place) => (place === editing ? bead : one)),
+                )
+              }
             />
           </td>
         </tr>
@@ -140,8 +179,12 @@ function Ends({ wiring, lead, now }: { wiring: Wiring; lead: Lead; now: string }
   return (
     <>
       {lead.wants.length === 0 && rails}
-      <optgroup label="Pins that fit">{wiring.pins.filter((pin) => able(pin) && (pin.used_by.length === 0 || pin.name === now)).map(option)}</optgroup>
-      <optgroup label="Pins in use">{wiring.pins.filter((pin) => able(pin) && pin.used_by.length > 0 && pin.name !== now).map(option)}</optgroup>
+      <optgroup label="Pins that fit">
+        {wiring.pins.filter((pin) => able(pin) && (pin.used_by.length === 0 || pin.name === now)).map(option)}
+      </optgroup>
+      <optgroup label="Pins in use">
+        {wiring.pins.filter((pin) => able(pin) && pin.used_by.length > 0 && pin.name !== now).map(option)}
+      </optgroup>
       <optgroup label="Pins that cannot do it">{wiring.pins.filter((pin) => !able(pin)).map(option)}</optgroup>
       {lead.wants.length > 0 && rails}
     </>

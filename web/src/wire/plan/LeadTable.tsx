@@ -10,7 +10,9 @@ export function LeadTable({ wiring, device }: { wiring: Wiring; device: WiredDev
   const leads = device.leads.filter((lead) => all || !lead.is_optional || lead.end);
   return (
     <>
-      {device.asks.length > 0 && <FittingFields key={JSON.stringify([device.address, device.facing_rad])} device={device} />}
+      {device.asks.length > 0 && (
+        <FittingFields key={JSON.stringify([device.address, device.facing_rad])} device={device} />
+      )}
       <table className="leads">
         <thead>
           <tr>

@@ -10,7 +10,9 @@ import { SettingsPanel } from "./SettingsPanel";
 
 /** Every device with its leads, and where each goes; board, supplies and settings above. */
 export function PlanView({ wiring, onImpossible }: { wiring: Wiring; onImpossible: (why: string) => void }) {
-  const [open, setOpen] = useState<"board" | "settings" | "device" | null>(wiring.devices.length === 0 ? "device" : null);
+  const [open, setOpen] = useState<"board" | "settings" | "device" | null>(
+    wiring.devices.length === 0 ? "device" : null,
+  );
   const changes = useWiringChanges(wiring);
   const toggle = (what: typeof open) => setOpen(open === what ? null : what);
   return (
@@ -20,31 +22,47 @@ export function PlanView({ wiring, onImpossible }: { wiring: Wiring; onImpossibl
           <span>
             <strong>{wiring.board?.label}</strong>
           </span>
-          <span>
-            {devicesWords(wiring)}
-          </span>
+          <span>{devicesWords(wiring)}</span>
         </p>
         <div className="page-actions">
-          <Button size="sm" variant="outline-primary" aria-expanded={open === "device"} onClick={() => toggle("device")}>
+          <Button
+            size="sm"
+            variant="outline-primary"
+            aria-expanded={open === "device"}
+            onClick={() => toggle("device")}
+          >
             Add a device
           </Button>
           <Button size="sm" variant="outline-primary" aria-expanded={open === "board"} onClick={() => toggle("board")}>
             Other board
           </Button>
-          <Button size="sm" variant="outline-primary" aria-expanded={open === "settings"} onClick={() => toggle("settings")}>
+          <Button
+            size="sm"
+            variant="outline-primary"
+            aria-expanded={open === "settings"}
+            onClick={() => toggle("settings")}
+          >
             Settings
           </Button>
           {wiring.devices.length > 0 && wiring.loose === 0 && (
-            <Button size="sm" variant="outline-primary" title="What you keep fixed stays" onClick={() => void changes.propose(true).then(onImpossible)}>
+            <Button
+              size="sm"
+              variant="outline-primary"
+              title="What you keep fixed stays"
+              onClick={() => void changes.propose(true).then(onImpossible)}
+            >
               Propose all anew
             </Button>
           )}
         </div>
       </div>
-      {open === "device" && <AddDevice rigId={wiring.rig_id} onDone={() => setOpen(null)} />}
+      {open === "device" && <AddDevice rigId={wiring.rig_id} onClose={() => setOpen(null)} />}
       {open === "board" && (
         <section className="panel" aria-label="Board">
-          <p>Wires stay where the new board has a pin or rail of the same name; the others come off, and are back when this board is.</p>
+          <p>
+            Wires stay where the new board has a pin or rail of the same name; the others come off, and are back when
+            this board is.
+          </p>
           <BoardChooser rigId={wiring.rig_id} chosen={wiring.board?.name ?? ""} onDone={() => setOpen(null)} />
         </section>
       )}
@@ -66,6 +84,7 @@ export function PlanView({ wiring, onImpossible }: { wiring: Wiring; onImpossibl
 
 function devicesWords({ devices, loose }: Wiring): string {
   if (devices.length === 0) return "no device yet";
-  const leads = loose === 0 ? "every lead has a place" : loose === 1 ? "1 lead without a place" : `${loose} leads without a place`;
+  const leads =
+    loose === 0 ? "every lead has a place" : loose === 1 ? "1 lead without a place" : `${loose} leads without a place`;
   return `${devices.length === 1 ? "1 device" : `${devices.length} devices`}, ${leads}`;
 }

@@ -22,17 +22,41 @@ export function SettingsPanel({ wiring, onDone }: { wiring: Wiring; onDone: () =
         {(wiring.board?.references.length ?? 0) > 0 && (
           <Form.Group controlId="reference" className="quantity wide">
             <Form.Label>Converter’s reference</Form.Label>
-            <Form.Select size="sm" value={settings.reference || wiring.board?.references[0]} onChange={(event) => set({ reference: event.target.value })}>
+            <Form.Select
+              size="sm"
+              value={settings.reference || wiring.board?.references[0]}
+              onChange={(event) => set({ reference: event.target.value })}
+            >
               {wiring.board?.references.map((name) => (
                 <option key={name}>{name}</option>
               ))}
             </Form.Select>
           </Form.Group>
         )}
-        <QuantityInput label="I²C clock" unit="kHz" perUnit={1000} decimals={0} value={settings.bus_hz ?? null} onChange={(value) => value !== null && set({ bus_hz: value })} />
-        <QuantityInput label="Wires, each" quantity="length" decimals={2} value={settings.wire_m ?? null} onChange={(value) => value !== null && set({ wire_m: value })} />
+        <QuantityInput
+          label="I²C clock"
+          unit="kHz"
+          perUnit={1000}
+          decimals={0}
+          value={settings.bus_hz ?? null}
+          onChange={(value) => value !== null && set({ bus_hz: value })}
+        />
+        <QuantityInput
+          label="Wires, each"
+          quantity="length"
+          decimals={2}
+          value={settings.wire_m ?? null}
+          onChange={(value) => value !== null && set({ wire_m: value })}
+        />
         {fed && (
-          <QuantityInput label={`${fed.name} is fed`} unit="V" decimals={2} value={settings.vin_v ?? null} placeholder={fed.volts.toFixed(1)} onChange={(value) => set({ vin_v: value })} />
+          <QuantityInput
+            label={`${fed.name} is fed`}
+            unit="V"
+            decimals={2}
+            value={settings.vin_v ?? null}
+            placeholder={fed.volts.toFixed(1)}
+            onChange={(value) => set({ vin_v: value })}
+          />
         )}
       </div>
       <Form.Check
@@ -47,7 +71,7 @@ export function SettingsPanel({ wiring, onDone }: { wiring: Wiring; onDone: () =
           Keep them
         </Button>
         <Button size="sm" variant="outline-primary" onClick={onDone}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </form>

@@ -1,4 +1,15 @@
-const SCALES: Record<string, number> = { p: 1e-12, n: 1e-9, u: 1e-6, µ: 1e-6, m: 1e-3, "": 1, R: 1, k: 1e3, K: 1e3, M: 1e6 };
+const SCALES: Record<string, number> = {
+  p: 1e-12,
+  n: 1e-9,
+  u: 1e-6,
+  µ: 1e-6,
+  m: 1e-3,
+  "": 1,
+  R: 1,
+  k: 1e3,
+  K: 1e3,
+  M: 1e6,
+};
 
 /** A part's value as people write it, such as 1.8k, 4k7, 100n; null when it is none. */
 export function partValue(text: string): number | null {

@@ -26,7 +26,9 @@ function TimeSheet({ rigId, budget }: { rigId: number; budget: Budget }) {
   const deed = useDeed();
 
   async function write(next: Program) {
-    const said = await body(client.PUT("/api/rigs/{rig_id}/time-budget", { params: { path: { rig_id: rigId } }, body: next }));
+    const said = await body(
+      client.PUT("/api/rigs/{rig_id}/time-budget", { params: { path: { rig_id: rigId } }, body: next }),
+    );
     queries.setQueryData(["time budget", rigId], said);
   }
 
@@ -49,18 +51,60 @@ function TimeSheet({ rigId, budget }: { rigId: number; budget: Budget }) {
         <Figure label="one turn takes" value={milliseconds(budget.loop_s)} />
         <Figure label="turns a second" value={budget.rate_hz.toPrecision(3)} />
         <Figure label="longest unread" value={milliseconds(budget.blind_s)} />
-        <Figure label="costs most" value={budget.bottleneck?.name ?? "–"} note={budget.bottleneck ? milliseconds(budget.bottleneck.seconds) : ""} />
+        <Figure
+          label="costs most"
+          value={budget.bottleneck?.name ?? "–"}
+          note={budget.bottleneck ? milliseconds(budget.bottleneck.seconds) : ""}
+        />
       </section>
       <section aria-label="Program" className="panel" onBlur={() => void keep(program)}>
         <div className="fields">
-          <QuantityInput label="Serial line" unit="baud" decimals={0} value={program.baud} onChange={(value) => value !== null && set({ baud: Math.round(value) })} />
-          <QuantityInput label="Printed per turn" unit="letters" decimals={0} value={program.characters} onChange={(value) => value !== null && set({ characters: Math.round(value) })} />
-          <QuantityInput label="Delays per turn" unit="ms" perUnit={0.001} decimals={1} value={program.delay_s} onChange={(value) => value !== null && set({ delay_s: value })} />
-          <QuantityInput label="The rest" unit="ms" perUnit={0.001} decimals={2} value={program.other_s} onChange={(value) => value !== null && set({ other_s: value })} />
+          <QuantityInput
+            label="Serial line"
+            unit="baud"
+            decimals={0}
+            value={program.baud}
+            onChange={(value) => value !== null && set({ baud: Math.round(value) })}
+          />
+          <QuantityInput
+            label="Printed per turn"
+            unit="letters"
+            decimals={0}
+            value={program.characters}
+            onChange={(value) => value !== null && set({ characters: Math.round(value) })}
+          />
+          <QuantityInput
+            label="Delays per turn"
+            unit="ms"
+            perUnit={0.001}
+            decimals={1}
+            value={program.delay_s}
+            onChange={(value) => value !== null && set({ delay_s: value })}
+          />
+          <QuantityInput
+            label="The rest"
+            unit="ms"
+            perUnit={0.001}
+            decimals={2}
+            value={program.other_s}
+            onChange={(value) => value !== null && set({ other_s: value })}
+          />
         </div>
         <div className="ways" role="radiogroup" aria-label="How it reads">
-          <Form.Check type="radio" id="way-wait" label="waits for each reading" checked={!program.is_interleaved} onChange={() => way(false)} />
-          <Form.Check type="radio" id="way-weave" label="starts readings and fetches them later" checked={program.is_interleaved} onChange={() => way(true)} />
+          <Form.Check
+            type="radio"
+            id="way-wait"
+            label="waits for each reading"
+            checked={!program.is_interleaved}
+            onChange={() => way(false)}
+          />
+          <Form.Check
+            type="radio"
+            id="way-weave"
+            label="starts readings and fetches them later"
+            checked={program.is_interleaved}
+            onChange={() => way(true)}
+          />
           <span className="quiet">
             The other way one turn takes {milliseconds(budget.other_way_s)}
             {faster ? ": that is worth the work." : "."}
@@ -122,12 +166,14 @@ function TimeSheet({ rigId, budget }: { rigId: number; budget: Budget }) {
         <ul className="periods">
           {budget.periods.map((period) => (
             <li key={period.device}>
-              {period.device}: <b className="figure">{milliseconds(period.seconds)}</b> <span className="quiet">{period.why}</span>
+              {period.device}: <b className="figure">{milliseconds(period.seconds)}</b>{" "}
+              <span className="quiet">{period.why}</span>
             </li>
           ))}
         </ul>
         <p className="quiet">
-          One turn goes into the stopping distance of every ranger on its Tune bench; so does the time between its readings, until a recording tells better.
+          One turn goes into the stopping distance of every ranger on its Tune bench; so does the time between its
+          readings, until a recording tells better.
         </p>
       </section>
     </div>

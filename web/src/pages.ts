@@ -1,0 +1,36 @@
+import { lazy, type ComponentType } from "react";
+import { matchPath } from "react-router";
+
+interface Module {
+  default: ComponentType;
+}
+
+function at(path: string, load: () => Promise<Module>) {
+  let loaded: Module | undefined;
+  const loadOnce = async () => (loaded = await load());
+  // What is there already is handed over at once; a real promise would have React draw the stand-in.
+  const handOver = () =>
+    loaded ? ({ then: (take: (module: Module) => void) => take(loaded as Module) } as Promise<Module>) : loadOnce();
+  return { path, load: loadOnce, Page: lazy(handOver) };
+}
+
+/** The pages that are loaded when they are gone to, and where each is. */
+export const pages = [
+  at("/rigs/:rigId/wire/:view", () => import("./wire/WirePage")),
+  at("/rigs/:rigId/sheet", () => import("./wire/SheetPage")),
+  at("/rigs/:rigId/line", () => import("./line/LinePage")),
+  at("/rigs/:rigId/recordings", () => import("./takes/TakeListPage")),
+  at("/rigs/:rigId/recordings/:takeId", () => import("./takes/TakePage")),
+  at("/parts/:bench?", () => import("./parts/PartsPage")),
+  at("/families/:kind/:name?", () => import("./families/FamiliesPage")),
+  at("/sensors/:sensorId/:stage", () => import("./bench/BenchPage")),
+];
+
+/**
+ * Loads the page at an address before anything is drawn: React holds back what follows a stand-in
+ * for 300 ms, so the first page is drawn without one.
+ */
+export async function loadPageAt(address: string): Promise<void> {
+  const here = pages.find(({ path }) => matchPath(path, address));
+  await here?.load().catch(() => undefined); // it is tried again, and told, when it is drawn
+}
