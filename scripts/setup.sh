@@ -4,6 +4,7 @@
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 mkdir -p .setup
+unset PYTHONDONTWRITEBYTECODE # programs that start many times are compiled once
 
 say() { printf '· %s\n' "$*"; }
 
@@ -94,5 +95,5 @@ set_up_postgresql() {
 }
 
 set_up_chromium() {
-  need_debian chromium /usr/bin/chromium
+  need_debian chromium-headless-shell /usr/bin/chromium-headless-shell
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import signal
 import socket
@@ -10,6 +11,7 @@ import sys
 import time
 import urllib.request
 from pathlib import Path
+from typing import Any
 
 
 class Server:
@@ -48,3 +50,15 @@ class Server:
         """End PostgreSQL's postmaster as a power cut would."""
         data = self.folder / "postgresql" / "data" / "postmaster.pid"
         os.kill(int(data.read_text().split("\n")[0]), signal.SIGKILL)
+
+
+def ask(server: Server, path: str, body: Any = None, method: str = "") -> Any:
+    """A request to the API as JSON, and its answer."""
+    request = urllib.request.Request(
+        server.address + path,
+        data=None if body is None else json.dumps(body).encode(),
+        method=method or ("GET" if body is None else "POST"),
+        headers={"content-type": "application/json"},
+    )
+    with urllib.request.urlopen(request, timeout=120) as answer:
+        return json.loads(answer.read() or b"null")

@@ -28,7 +28,7 @@ def enter_air(page: Page, celsius: str) -> None:
     """From a bench with a recording: enter the air it was recorded in, and save it."""
     page.get_by_title("Enter the air this was recorded in").click()
     page.get_by_label("Air temperature").fill(celsius)
-    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("button", name="Keep", exact=True).click()
     expect(page.get_by_text("The air is noted.")).to_be_visible()
     page.keyboard.press("Escape")
 
@@ -55,7 +55,7 @@ def mark(page: Page, from_s: float, to_s: float, true_m: str, name: str) -> None
 
 def calibrate(page: Page) -> None:
     """On the Calibrate bench: three marks, and keep the fit."""
-    expect(page.get_by_text("drag over a stretch")).to_be_visible()
+    expect(page.get_by_text("or drag over another")).to_be_visible()
     for from_s, to_s, true_m, name in MARKS:
         mark(page, from_s, to_s, true_m, name)
     page.get_by_role("button", name="Keep this calibration").click()
@@ -67,8 +67,8 @@ def tune(page: Page) -> None:
     page.get_by_label("Speed", exact=True).fill("0.6")
     page.get_by_label("Braking").fill("1.2")
     page.get_by_role("button", name="Take ").click()
-    page.get_by_role("button", name="Set the thresholds").click()
-    expect(page.get_by_text("The thresholds are set.")).to_be_visible()
+    page.get_by_role("button", name="Keep the thresholds").click()
+    expect(page.get_by_text("The thresholds are kept.")).to_be_visible()
 
 
 def result_m(page: Page) -> float:

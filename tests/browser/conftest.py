@@ -1,17 +1,16 @@
-"""A whole server as `./demo` starts it, and a real browser in front of it."""
+"""A server with the demo's rigs, and a real browser in front of it."""
 
 from __future__ import annotations
 
-import shutil
-import subprocess
-import tempfile
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from tests.conftest import chromium_path
+from tests.inner_server import InnerServer
 from tests.server import Server
 
 ARGUMENTS = [
@@ -22,6 +21,7 @@ ARGUMENTS = [
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    "--process-per-site",
 ]
 # How long a busy machine may take. What a test waits for comes at once or never; speed is
 # measured elsewhere, so these only say when to give up.
@@ -29,35 +29,13 @@ PATIENCE_MS = 60_000
 expect.set_options(timeout=PATIENCE_MS)
 
 
-def fresh_folder() -> Path:
-    folder = Path(tempfile.mkdtemp(prefix="tickstone-browser-"))
-    folder.chmod(0o755)
-    return folder
-
-
-@pytest.fixture(scope="session")
-def planted() -> Iterator[Path]:
-    """A data folder as the first start leaves it, made once for all tests."""
-    folder = fresh_folder()
-    first = Server(folder)
-    first.start()
-    first.stop()
-    yield folder
-    shutil.rmtree(folder, ignore_errors=True)
-
-
 @pytest.fixture
-def server(planted: Path) -> Iterator[Server]:
-    folder = fresh_folder()
-    # PostgreSQL's files belong to another user when we are root, and have to go on doing so.
-    subprocess.run(["cp", "-a", f"{planted}/.", folder], check=True)
-    running = Server(folder)
+def server_process(planted_folder: Path) -> Iterator[Server]:
+    """As `./demo` starts it, for all that is about ending, losing and starting again."""
+    running = Server(planted_folder)
     running.start()
-    try:
-        yield running
-    finally:
-        running.stop()
-        shutil.rmtree(folder, ignore_errors=True)
+    yield running
+    running.stop()
 
 
 @pytest.fixture(scope="session")
@@ -68,23 +46,46 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
+@pytest.fixture(scope="session")
+def context(browser: Browser) -> Iterator[BrowserContext]:
+    """One for all tests, so that scripts and fonts are loaded and compiled once.
+
+    Its first page is empty and stays open, so that the process of this site does.
+    """
+    shared = browser.new_context(reduced_motion="reduce")
+    stays = shared.new_page()
+    stays.route("**", lambda route: route.fulfill(body=""))
+    stays.goto("http://127.0.0.1/")
+    yield shared
+    shared.close()
+
+
 OpenPage = Callable[..., Page]
 
 
 @pytest.fixture
-def open_page(browser: Browser, server: Server) -> Iterator[OpenPage]:
+def open_page(context: BrowserContext, server: InnerServer) -> Iterator[OpenPage]:
+    """Opens pages of the server in this process."""
+    with pages_at(context, server.address) as run:
+        yield run
+
+
+@pytest.fixture
+def open_page_of_process(context: BrowserContext, server_process: Server) -> Iterator[OpenPage]:
+    """Opens pages of the server that is a process of its own."""
+    with pages_at(context, server_process.address) as run:
+        yield run
+
+
+@contextmanager
+def pages_at(context: BrowserContext, address: str) -> Iterator[OpenPage]:
     """Opens pages that fail the test on any script error or any request that leaves the machine."""
     complaints: list[str] = []
-    contexts = []
 
     def run(path: str = "/", width: int = 1280, height: int = 800, dark: bool = False) -> Page:
-        context = browser.new_context(
-            viewport={"width": width, "height": height},
-            color_scheme="dark" if dark else "light",
-            reduced_motion="reduce",
-        )
-        contexts.append(context)
         page = context.new_page()
+        page.set_viewport_size({"width": width, "height": height})
+        page.emulate_media(color_scheme="dark" if dark else "light")
         page.set_default_timeout(PATIENCE_MS)
         page.on("pageerror", lambda error: complaints.append(f"script error: {error}"))
         page.on(
@@ -99,14 +100,15 @@ def open_page(browser: Browser, server: Server) -> Iterator[OpenPage]:
             "request",
             lambda request: (
                 None
-                if request.url.startswith((server.address, "blob:", "data:"))
+                if request.url.startswith((address, "blob:", "data:"))
                 else complaints.append(f"request left the machine: {request.url}")
             ),
         )
-        page.goto(server.address + path)
+        page.goto(address + path)
         return page
 
     yield run
-    for context in contexts:
-        context.close()
+    for page in context.pages[1:]:
+        page.evaluate("localStorage.clear()")  # the next test is another person
+        page.close()
     assert complaints == []

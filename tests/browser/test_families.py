@@ -62,7 +62,7 @@ def test_a_device_is_described_lead_by_lead(open_page: OpenPage) -> None:
     assert "beam_rad" not in document
 
     page.get_by_role("button", name="Change it").click()
-    page.get_by_role("button", name="Take off lead: OUT1").click()
+    page.get_by_role("button", name="Remove lead: OUT1").click()
     document = kept(page, "device", "shed_ranger")
     assert [lead["name"] for lead in document["leads"]] == ["VCC", "TRIG", "ECHO", "GND"]
     page.keyboard.press("u")
@@ -105,11 +105,11 @@ def test_a_board_is_described_pin_by_pin(open_page: OpenPage) -> None:
     aux.get_by_label("Within").fill("2.5")
     aux.get_by_label("volts", exact=True).fill("6")
     page.get_by_label("clock", exact=True).fill("20")
-    page.get_by_role("button", name="Take off pin: D13").click()
+    page.get_by_role("button", name="Remove pin: D13").click()
     page.get_by_role("button", name="Another reference").click()
     card(page, "Reference reference 4").get_by_label("Comes from").select_option("AUX")
     card(page, "Reference reference 4").get_by_label("Reference", exact=True).fill("AUX by a wire")
-    page.get_by_role("button", name="Take off reference: internal 1.1 V").click()
+    page.get_by_role("button", name="Remove reference: internal 1.1 V").click()
     assert serious(page) == []
 
     document = kept(page, "board", "shed_board")

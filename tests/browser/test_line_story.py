@@ -9,7 +9,6 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import OpenPage
 from tests.browser.test_screens import serious
-from tests.server import Server
 
 
 def lane(page: Page, name: str):
@@ -60,10 +59,10 @@ def test_listen_record_mark_and_look(open_page: OpenPage) -> None:
     # One key to record, one to mark.
     page.keyboard.press("c")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
-    page.wait_for_timeout(1_500)
+    page.wait_for_timeout(700)
     page.keyboard.press("m")
     page.get_by_label("True value").fill("0.5")
-    page.wait_for_timeout(1_200)
+    page.wait_for_timeout(700)
     page.keyboard.press("Enter")
     expect(page.get_by_role("button", name="Mark a true value")).to_be_visible()
 
@@ -72,9 +71,10 @@ def test_listen_record_mark_and_look(open_page: OpenPage) -> None:
     page.get_by_role("button", name="Cable pulled").click()
     expect(page.get_by_role("alert").filter(has_text="Plug the cable back in")).to_be_visible()
     expect(page.locator(".line-state")).to_have_text("live")
-    page.wait_for_timeout(1_500)
+    page.wait_for_timeout(700)
     page.keyboard.press("c")
-    page.get_by_role("link", name=re.compile("samples")).click()
+    expect(page.get_by_role("status").filter(has_text="Kept as “heard ")).to_be_visible()
+    page.get_by_role("link", name="Open it").click()
 
     # The recording: plots, a selection, statistics, the mark on the ranger's bench.
     expect(page.get_by_text("1 gap: the line was gone")).to_be_visible()
@@ -87,9 +87,12 @@ def test_listen_record_mark_and_look(open_page: OpenPage) -> None:
     page.mouse.move(box["x"] + 120, box["y"] + 30, steps=6)
     page.mouse.up()
     page.keyboard.up("Shift")
+    expect(page.locator(".selection-says")).to_contain_text("on average")
     panel = page.locator(".selection-panel")
+    expect(panel).not_to_contain_text("standard deviation")
+    panel.get_by_role("button", name="Figures of A to B on front").click()
     expect(panel).to_contain_text("standard deviation")
-    expect(panel).to_contain_text("between rises")
+    expect(panel).to_contain_text("rate of rises")
     expect(panel.get_by_role("img", name=re.compile("^Histogram"))).to_be_visible()
     assert serious(page) == []
     page.get_by_role("button", name="Overlay").click()
@@ -138,15 +141,15 @@ def test_zoom_trim_undo_split_export_replay(open_page: OpenPage) -> None:
 
     page.get_by_role("link", name="Recordings").click()
     page.get_by_role("button", name="frost", exact=True).click()
-    expect(page.locator(".takes tbody tr")).to_have_count(1)
+    expect(page.locator(".take-card")).to_have_count(1)
     page.get_by_role("button", name="Replay").click()
     expect(page.get_by_text("replay of “ruler, frosty morning”")).to_be_visible()
     expect(lane(page, "echo")).to_be_visible()
     page.get_by_role("button", name="Close the line").click()
-    expect(page.get_by_role("heading", name="Ports of this machine")).to_be_visible()
+    expect(page.get_by_role("heading", name="Plug your board in")).to_be_visible()
 
 
-def test_a_log_from_elsewhere_and_a_whole_rig(open_page: OpenPage, server: Server) -> None:
+def test_a_log_from_elsewhere_and_a_whole_rig(open_page: OpenPage) -> None:
     page = open_page("/rigs/1/recordings")
     page.get_by_role("button", name="Bring in a file").click()
     log = "# Sample rate: 50 Hz\nn\tleft [us]\tbatt [V]\n" + "".join(
@@ -213,13 +216,14 @@ BROWSERS_PORT = """
 def test_a_port_of_the_browser(open_page: OpenPage) -> None:
     page = open_page("/rigs/2/line")
     page.evaluate(BROWSERS_PORT)
-    page.get_by_role("button", name="A port of this browser").click()
+    page.get_by_role("button", name="It does not appear").click()
+    page.get_by_role("button", name="Take a port of this browser").click()
     expect(page.get_by_text("2 values with labels")).to_be_visible()
     expect(lane(page, "side").locator(".lane-value")).to_contain_text("m")
     page.keyboard.press("c")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     page.get_by_role("button", name="Close the line").click()
-    expect(page.get_by_role("heading", name="Ports of this machine")).to_be_visible()
+    expect(page.get_by_role("heading", name="Plug your board in")).to_be_visible()
 
 
 def test_two_pages_watch_one_line(open_page: OpenPage) -> None:

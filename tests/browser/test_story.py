@@ -17,13 +17,16 @@ def stone(page: Page, sensor: str, stage: str):
     return page.get_by_role("link", name=f"{sensor}, {stage}:")
 
 
-def test_from_echo_to_stop(open_page: OpenPage, server: Server) -> None:
-    page = open_page("/")
+def test_from_echo_to_stop(open_page_of_process: OpenPage, server_process: Server) -> None:
+    server, page = server_process, open_page_of_process("/")
     page.get_by_role("link", name="Bramble").click()
     expect(page.get_by_role("heading", name="Bramble, stone by stone")).to_be_visible()
-    expect(page.get_by_text("Next: listen again to Front ranger.")).to_be_visible()
+    expect(page.get_by_text("Next: look over the wiring of Rear wheel.")).to_be_visible()
 
     page.keyboard.press("n")
+    expect(page.get_by_role("heading", name="Rear wheel", level=1)).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="nothing lifts it")).to_be_visible()
+    page.locator(".trail-sensors").get_by_role("link", name="Front ranger").click()
     expect(page.get_by_role("heading", name="Front ranger", level=1)).to_be_visible()
     bring_in_ruler(page)
     expect(page.get_by_text("31 no echo")).to_be_visible()
@@ -36,7 +39,7 @@ def test_from_echo_to_stop(open_page: OpenPage, server: Server) -> None:
     page.get_by_label("Air temperature").fill("28")
     expect(page.get_by_test_id("result").locator("b")).not_to_have_text(f"{before:.3f}")
     assert result_m(page) / before == pytest.approx(1 + 12 * 0.00176, abs=0.002)
-    page.get_by_role("button", name="Put back").click()
+    page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_test_id("result").locator("b")).to_have_text(f"{before:.3f}")
     page.keyboard.press("Escape")
     enter_air(page, "14")
@@ -63,6 +66,7 @@ def test_from_echo_to_stop(open_page: OpenPage, server: Server) -> None:
     server.start()
     page.reload()
     expect(page.get_by_test_id("stopping-total")).to_have_text(stopping)
+    expect(page.locator(".trail-rig")).to_be_visible()
     page.keyboard.press("h")
     for stage in ("wired", "heard", "calibrated", "tuned"):
         expect(stone(page, "Front ranger", stage)).to_have_accessible_name(
@@ -71,9 +75,11 @@ def test_from_echo_to_stop(open_page: OpenPage, server: Server) -> None:
 
     page.get_by_role("button", name="Change the air").click()
     page.get_by_label("Air temperature").fill("26")
-    page.get_by_role("button", name="Save the air").click()
+    page.get_by_role("button", name="Keep the air").click()
     expect(stone(page, "Front ranger", "calibrated")).to_contain_text("air +12 °C")
-    expect(page.get_by_text("It was made at 14.0 °C; the air is now 26.0 °C")).to_be_visible()
+    expect(stone(page, "Front ranger", "calibrated")).to_have_accessible_name(
+        re.compile("It was made at 14.0 °C; the air is now 26.0 °C")
+    )
     expect(stone(page, "Front ranger", "tuned")).to_contain_text("follows")
     page.keyboard.press("u")
     expect(stone(page, "Front ranger", "calibrated")).not_to_contain_text("air")
@@ -82,7 +88,7 @@ def test_from_echo_to_stop(open_page: OpenPage, server: Server) -> None:
 def test_undo_brings_back_what_was_put_away(open_page: OpenPage) -> None:
     page = open_page("/sensors/2/heard")
     expect(page.get_by_text("900 echoes")).to_be_visible()
-    page.get_by_role("button", name="Put away").click()
+    page.get_by_role("button", name="Remove", exact=True).click()
     expect(page.get_by_text("Bring in a log of Left ranger’s echo times.")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text("900 echoes")).to_be_visible()
@@ -102,7 +108,7 @@ def test_a_sensor_is_added_renamed_and_put_away(open_page: OpenPage) -> None:
     page.get_by_role("region", name="Tail ranger").get_by_role("link").click()
     expect(page.get_by_role("heading", name="Tail ranger", level=1)).to_be_visible()
     page.get_by_label("Its name").fill("Rear ranger")
-    page.get_by_role("button", name="Change it").click()
+    page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_role("heading", name="Rear ranger", level=1)).to_be_visible()
     page.get_by_label("Rear ranger ECHO goes to").select_option("D9")
     page.get_by_label("Rear ranger VCC goes to").select_option("5V")
@@ -115,7 +121,7 @@ def test_a_sensor_is_added_renamed_and_put_away(open_page: OpenPage) -> None:
     page.keyboard.press("2")
     expect(page.get_by_text("Bring in a log of Rear ranger’s echo times.")).to_be_visible()
     page.keyboard.press("1")
-    page.get_by_role("button", name="Put the sensor away").click()
+    page.get_by_role("button", name="Remove the sensor").click()
     expect(page.get_by_role("rowheader", name="Front ranger")).to_be_visible()
     expect(page.get_by_role("rowheader", name="Rear ranger")).to_have_count(0)
     page.keyboard.press("u")
@@ -150,12 +156,12 @@ def test_a_rig_is_renamed_and_put_away(open_page: OpenPage) -> None:
     page.get_by_role("button", name="The rig").click()
     page.get_by_label("Its name").fill("Pipit the second")
     page.get_by_label("What it is").fill("")
-    page.get_by_role("button", name="Change it").click()
+    page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_role("heading", name="Pipit the second, stone by stone")).to_be_visible()
     page.keyboard.press("u")
     expect(page.get_by_role("heading", name="Pipit, stone by stone")).to_be_visible()
     expect(page.get_by_text("Downhill soapbox kart", exact=True)).to_be_visible()
-    page.get_by_role("button", name="Put the rig away").click()
+    page.get_by_role("button", name="Remove the rig").click()
     expect(page.get_by_role("heading", name="Rigs on this machine")).to_be_visible()
     expect(page.get_by_role("link", name="Pipit")).to_have_count(0)
     page.keyboard.press("u")
@@ -169,7 +175,7 @@ def test_a_chain_that_cannot_be_is_told_and_put_back(open_page: OpenPage) -> Non
     page.get_by_label("Nearest").fill("9")
     expect(page.get_by_role("alert")).to_contain_text("The range has to run from")
     assert result_m(page) == before
-    page.get_by_role("button", name="Put back").click()
+    page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_role("alert")).to_have_count(0)
 
 
@@ -204,15 +210,15 @@ def test_a_wrong_separator_is_seen_before_anything_is_kept(open_page: OpenPage) 
 
 
 def test_the_server_gone_is_told_and_the_page_comes_back(
-    open_page: OpenPage, server: Server
+    open_page_of_process: OpenPage, server_process: Server
 ) -> None:
-    page = open_page("/sensors/2/tuned")
+    server, page = server_process, open_page_of_process("/sensors/2/tuned")
     expect(page.get_by_text("How far it runs on")).to_be_visible()
     server.stop()
     page.get_by_label("Stop below").fill("0.9")
     page.get_by_label("Go again above").fill("1.0")
-    page.get_by_role("button", name="Set the thresholds").click()
+    page.get_by_role("button", name="Keep the thresholds").click()
     expect(page.get_by_text("Tick Stone’s server is not reachable.").first).to_be_visible()
     server.start()
-    page.get_by_role("button", name="Set the thresholds").click()
-    expect(page.get_by_text("The thresholds are set.")).to_be_visible()
+    page.get_by_role("button", name="Keep the thresholds").click()
+    expect(page.get_by_text("The thresholds are kept.")).to_be_visible()

@@ -86,9 +86,24 @@ def test_from_nothing_to_a_signed_wiring(open_page: OpenPage) -> None:
     expect(page.get_by_text("resistor 1.8 kΩ")).to_be_visible()
     page.get_by_label("Wired by").fill("Ada")
     page.get_by_label("Looked over by").fill("Ben")
-    page.get_by_label(re.compile("The other .* steps are done and seen as well")).check()
-    page.get_by_role("button", name="Both have looked; it is right").click()
+    page.get_by_label(re.compile("The .* wires left are done and seen")).check()
+    agree = page.get_by_role("button", name="Both have looked; it is right")
+    by_hand = "(Unplug|Lay out|.*follow the wire|With the meter|Pull gently|Plug in)"
+    for done in page.get_by_label(re.compile(f"^Done: {by_hand}")).all():
+        expect(agree).to_be_disabled()
+        done.check()
+    for seen in page.get_by_label(re.compile(f"^Seen by a second person: {by_hand}")).all():
+        expect(agree).to_be_disabled()
+        seen.check()
+    while (skip := page.get_by_label(re.compile("^Skip with a reason: "))).count():
+        expect(agree).to_be_disabled()
+        skip.first.click()
+        page.get_by_placeholder("why it is not measured").fill("one meter, and it is away")
+        page.keyboard.press("Enter")
+        expect(page.get_by_placeholder("why it is not measured")).to_have_count(0)
+    agree.click()
     expect(page.get_by_text("Every device’s wiring is noted as right")).to_be_visible()
+    expect(page.get_by_text("wired by Ada, looked over by Ben")).to_be_visible()
 
     page.keyboard.press("h")
     wired = page.get_by_role("link", name="Nose, wired:")
@@ -111,7 +126,7 @@ def test_a_part_is_changed_moved_and_taken_off(open_page: OpenPage) -> None:
     editor.get_by_label("Value").fill("4k7")
     editor.get_by_label("Tolerance").select_option("0.01")
     editor.get_by_label("Body").select_option("0.125")
-    editor.get_by_role("button", name="Keep it so").click()
+    editor.get_by_role("button", name="Keep it").click()
     changed = battery.get_by_role("button", name="Change 4.7 kΩ down to ground")
     expect(changed).to_have_attribute("title", "± 1 %, 0.125 W")
     changed.click()
@@ -145,14 +160,14 @@ def test_files_go_out_and_come_in(open_page: OpenPage, tmp_path: Path) -> None:
     bad = tmp_path / "bad.csv"
     bad.write_text(rows.replace("ECHO", "ECO", 1), encoding="utf-8")
     page.get_by_label("A wiring as JSON, or a netlist as CSV").set_input_files(bad)
-    page.get_by_role("button", name="Take it over").click()
+    page.get_by_role("button", name="Bring it in").click()
     expect(page.get_by_text("Front ranger has no lead “ECO”")).to_be_visible()
     expect(page.get_by_label("Front ranger ECHO goes to")).to_have_value("D8")
 
     good = tmp_path / "good.csv"
     good.write_text(rows.replace("ECHO,D8", "ECHO,D9"), encoding="utf-8")
     page.get_by_label("A wiring as JSON, or a netlist as CSV").set_input_files(good)
-    page.get_by_role("button", name="Take it over").click()
+    page.get_by_role("button", name="Bring it in").click()
     expect(page.get_by_label("Front ranger ECHO goes to")).to_have_value("D9")
     page.keyboard.press("u")
     expect(page.get_by_label("Front ranger ECHO goes to")).to_have_value("D8")
@@ -167,7 +182,7 @@ def test_a_rig_without_a_board_takes_a_whole_file(open_page: OpenPage, tmp_path:
     file.write_text(wiring_text("pipit"), encoding="utf-8")
     page.get_by_role("button", name="Bring in a file").click()
     page.get_by_label("A wiring as JSON, or a netlist as CSV").set_input_files(file)
-    page.get_by_role("button", name="Take it over").click()
+    page.get_by_role("button", name="Bring it in").click()
     expect(page.get_by_role("region", name="Side ranger")).to_be_visible()
 
 
