@@ -90,6 +90,35 @@ def test_the_trail_keeps_its_rig_while_a_page_loads(open_page: OpenPage) -> None
     expect(rig).to_contain_text("Bramble")
 
 
+def test_a_press_on_the_trail_counts_though_the_page_changes_under_it(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1")
+    expect(page.get_by_text("Bramble, stone by stone")).to_be_visible()
+    page.locator(".trail-sensors").get_by_role("link", name="Front ranger").hover()
+    page.mouse.down()
+    page.keyboard.press("n")
+    expect(page.get_by_role("heading", name="Rear wheel", exact=True)).to_be_visible()
+    page.mouse.up()
+    expect(page.get_by_text("420 echoes")).to_be_visible()
+
+
+def test_the_narrow_trail_shuts_itself_wherever_one_goes(open_page: OpenPage) -> None:
+    page = open_page("/sensors/2/heard", width=390, height=844)
+    ways = {"Bramble": "stone by stone", "Wiring W": "every lead", "Left ranger": "900 echoes"}
+    for name, words in {
+        **ways,
+        "Families": "A board of your own",
+        "Tick Stone": "Rigs on this machine",
+    }.items():
+        page.get_by_role("button", name="Sensors").click()
+        page.get_by_role("navigation", name="Rig and sensors").get_by_role(
+            "link", name=name
+        ).first.click()
+        expect(page.get_by_text(words).first).to_be_visible()
+        expect(page.get_by_role("button", name="Sensors")).to_have_attribute(
+            "aria-expanded", "false"
+        )
+
+
 def test_what_was_asked_for_in_other_units_is_asked_for_anew(open_page: OpenPage) -> None:
     page = open_page("/sensors/2/calibrated")
     expect(page.get_by_test_id("result")).to_contain_text("1.400 m")

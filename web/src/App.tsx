@@ -1,6 +1,6 @@
 import { Suspense } from "react";
 import { Link, Navigate, Route, Routes } from "react-router";
-import { pages } from "./pages";
+import { benchPages, sheet } from "./pages";
 import { RigHome } from "./rig/RigHome";
 import { RigList } from "./rig/RigList";
 import { NoticeBoard } from "./shell/Notices";
@@ -16,31 +16,37 @@ export function App() {
   return (
     <UnitContext value={units}>
       <NoticeBoard>
-        <Suspense fallback={<Skeleton lines={8} />}>
-          <Routes>
+        <Routes>
+          <Route element={<Shell />}>
             <Route path="/" element={<RigList leaveWhenOne />} />
             <Route path="/rigs" element={<RigList />} />
             <Route path="/rigs/:rigId" element={<RigHome />} />
             <Route path="/rigs/:rigId/wire" element={<Navigate to="plan" replace />} />
             <Route path="/families" element={<Navigate to="board" replace />} />
             <Route path="/sensors/:sensorId" element={<Navigate to="heard" replace />} />
-            {pages.map(({ path, Page }) => (
+            {benchPages.map(({ path, Page }) => (
               <Route key={path} path={path} element={<Page />} />
             ))}
             <Route
               path="*"
               element={
-                <Shell rig={undefined}>
-                  <Empty title="There is nothing at this address.">
-                    <p>
-                      <Link to="/rigs">Go to your rigs.</Link>
-                    </p>
-                  </Empty>
-                </Shell>
+                <Empty title="There is nothing at this address.">
+                  <p>
+                    <Link to="/rigs">Go to your rigs.</Link>
+                  </p>
+                </Empty>
               }
             />
-          </Routes>
-        </Suspense>
+          </Route>
+          <Route
+            path={sheet.path}
+            element={
+              <Suspense fallback={<Skeleton lines={9} />}>
+                <sheet.Page />
+              </Suspense>
+            }
+          />
+        </Routes>
       </NoticeBoard>
     </UnitContext>
   );

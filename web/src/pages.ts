@@ -14,10 +14,9 @@ function at(path: string, load: () => Promise<Module>) {
   return { path, load: loadOnce, Page: lazy(handOver) };
 }
 
-/** The pages that are loaded when they are gone to, and where each is. */
-export const pages = [
+/** The pages beside the trail that are loaded when they are gone to, and where each is. */
+export const benchPages = [
   at("/rigs/:rigId/wire/:view", () => import("./wire/WirePage")),
-  at("/rigs/:rigId/sheet", () => import("./wire/SheetPage")),
   at("/rigs/:rigId/line", () => import("./line/LinePage")),
   at("/rigs/:rigId/recordings", () => import("./takes/TakeListPage")),
   at("/rigs/:rigId/recordings/:takeId", () => import("./takes/TakePage")),
@@ -26,11 +25,14 @@ export const pages = [
   at("/sensors/:sensorId/:stage", () => import("./bench/BenchPage")),
 ];
 
+/** The page for paper, which has no trail. */
+export const sheet = at("/rigs/:rigId/sheet", () => import("./wire/SheetPage"));
+
 /**
  * Loads the page at an address before anything is drawn: React holds back what follows a stand-in
  * for 300 ms, so the first page is drawn without one.
  */
 export async function loadPageAt(address: string): Promise<void> {
-  const here = pages.find(({ path }) => matchPath(path, address));
+  const here = [...benchPages, sheet].find(({ path }) => matchPath(path, address));
   await here?.load().catch(() => undefined); // it is tried again, and told, when it is drawn
 }

@@ -2,9 +2,8 @@ import { useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useParams, useSearchParams } from "react-router";
 import type { Recording, Sensor, Stone } from "../api/queries";
-import { useMarks, useRig, useSensor, useView } from "../api/queries";
+import { useMarks, useSensor, useView } from "../api/queries";
 import { Over } from "../shell/Over";
-import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { useKey } from "../shell/keys";
 import { usePreferences } from "../shell/preferences";
@@ -25,12 +24,11 @@ import { WiredBench } from "./wired/WiredBench";
 /** The bench of one sensor and one stage of the work. */
 export default function BenchPage() {
   const params = useParams();
-  const sensorId = Number(params["sensorId"]);
+  const sensorId = Number(params["sensorId"]) || -1;
   const stage = (params["stage"] ?? "heard") as Stone["stage"];
   const sensor = useSensor(sensorId);
-  const rig = useRig(sensor.data?.rig_id ?? 0);
   return (
-    <Shell rig={rig.data} sensorId={sensorId} stage={stage}>
+    <>
       {sensor.isPending && (
         <div className="page">
           <Skeleton lines={9} />
@@ -42,7 +40,7 @@ export default function BenchPage() {
         </div>
       )}
       {sensor.data && <SensorBench key={sensorId} sensor={sensor.data} stage={stage} />}
-    </Shell>
+    </>
   );
 }
 

@@ -4,7 +4,6 @@ import Form from "react-bootstrap/Form";
 import { Link, NavLink, useNavigate, useParams } from "react-router";
 import { body, client } from "../api/client";
 import { useDeed } from "../shell/useDeed";
-import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { FamilyEditor } from "./FamilyEditor";
 import { FamilyFacts } from "./FamilyFacts";
@@ -18,7 +17,7 @@ export default function FamiliesPage() {
   const families = useFamilies();
   const mine = families.data?.filter((family) => family.kind === kind) ?? [];
   return (
-    <Shell rig={undefined}>
+    <>
       <div className="page families-page">
         <header className="page-head">
           <h1>Families</h1>
@@ -54,7 +53,7 @@ export default function FamiliesPage() {
           </div>
         )}
       </div>
-    </Shell>
+    </>
   );
 }
 

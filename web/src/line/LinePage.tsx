@@ -8,7 +8,6 @@ import { type Rig, useRig } from "../api/queries";
 import { CellFacts } from "../bench/CellFacts";
 import { WorkingLine } from "../bench/WorkingLine";
 import { Over } from "../shell/Over";
-import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { useKey } from "../shell/keys";
 import { grouped } from "../units/units";
@@ -34,7 +33,7 @@ export default function LinePage() {
   const queries = useQueryClient();
   const reopened = () => queries.invalidateQueries({ queryKey: ["line", rigId] });
   return (
-    <Shell rig={rig.data} stage="line">
+    <>
       {(rig.isPending || open.isPending) && (
         <div className="page">
           <Skeleton lines={9} />
@@ -57,7 +56,7 @@ export default function LinePage() {
         </div>
       )}
       {rig.data && open.data && <OpenLine key={open.data.label} rig={rig.data} onClosed={reopened} />}
-    </Shell>
+    </>
   );
 }
 

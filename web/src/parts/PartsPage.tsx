@@ -3,7 +3,6 @@ import { useDeferredValue, useState } from "react";
 import { NavLink, useParams } from "react-router";
 import { type Schemas, body, client } from "../api/client";
 import { Findings } from "../bench/Findings";
-import { Shell } from "../shell/Shell";
 import { Empty, Skeleton, Trouble } from "../shell/States";
 import { BandedResistor } from "../wire/plan/BeadGlyph";
 import { PartCells } from "./PartCells";
@@ -18,7 +17,7 @@ export default function PartsPage() {
   const benches = useQuery({ queryKey: ["parts"], staleTime: Infinity, queryFn: () => body(client.GET("/api/parts")) });
   const bench = name ? benches.data?.find((one) => one.name === name) : benches.data?.[0];
   return (
-    <Shell rig={undefined}>
+    <>
       <div className="page parts-page">
         <h1>Parts sums</h1>
         {benches.isPending && <Skeleton lines={8} />}
@@ -43,7 +42,7 @@ export default function PartsPage() {
         )}
         {bench && <PartBench key={bench.name} bench={bench} />}
       </div>
-    </Shell>
+    </>
   );
 }
 

@@ -3,7 +3,6 @@ import Button from "react-bootstrap/Button";
 import { Link, useParams } from "react-router";
 import { useRig } from "../api/queries";
 import { Over } from "../shell/Over";
-import { Shell } from "../shell/Shell";
 import { Empty, Skeleton, Trouble } from "../shell/States";
 import { StoneMark } from "../stones/StoneMark";
 import { StoneLegend } from "../stones/StoneLegend";
@@ -21,7 +20,7 @@ export function RigHome() {
   const [open, setOpen] = useState<"conditions" | "details" | null>(null);
   const data = rig.data;
   return (
-    <Shell rig={data}>
+    <>
       <div className="page">
         {rig.isPending && <Skeleton lines={9} />}
         {rig.isError && <Trouble error={rig.error} retry={() => void rig.refetch()} />}
@@ -113,6 +112,6 @@ export function RigHome() {
           </>
         )}
       </div>
-    </Shell>
+    </>
   );
 }

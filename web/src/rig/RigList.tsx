@@ -6,7 +6,6 @@ import { body, client } from "../api/client";
 import { useRefresh, useRigs } from "../api/queries";
 import { useFamilies } from "../families/queries";
 import { useNotices } from "../shell/Notices";
-import { Shell } from "../shell/Shell";
 import { Empty, Skeleton, Trouble } from "../shell/States";
 import { BringRig } from "./BringRig";
 
@@ -17,7 +16,7 @@ export function RigList({ leaveWhenOne = false }: { leaveWhenOne?: boolean }) {
     return <Navigate to={`/rigs/${rigs.data[0]?.id}`} replace />;
   }
   return (
-    <Shell rig={null}>
+    <>
       <div className="page">
         <h1>Rigs on this machine</h1>
         {rigs.isPending && <Skeleton />}
@@ -51,7 +50,7 @@ export function RigList({ leaveWhenOne = false }: { leaveWhenOne?: boolean }) {
         {rigs.data && <NewRig />}
         {rigs.data && <BringRig />}
       </div>
-    </Shell>
+    </>
   );
 }
 

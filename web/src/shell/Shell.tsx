@@ -1,23 +1,16 @@
-import { type ReactNode, useState } from "react";
-import { useNavigate } from "react-router";
-import type { Rig } from "../api/queries";
+import { Suspense, useState } from "react";
+import { Outlet, useNavigate } from "react-router";
 import { KeysHelp } from "./KeysHelp";
+import { Skeleton } from "./States";
 import { Trail } from "./Trail";
 import { useKey } from "./keys";
 import { usePreferences } from "./preferences";
-import { useTrailRig } from "./trailRig";
+import { usePlace } from "./usePlace";
 
-interface Props {
-  /** The page's rig; undefined while it loads or when the page has none of its own, null when it is about all. */
-  rig: Rig | null | undefined;
-  sensorId?: number;
-  stage?: string;
-  children: ReactNode;
-}
-
-/** Trail on the left, work on the right, and the keys that work everywhere. */
-export function Shell({ rig: own, sensorId, stage, children }: Props) {
-  const rig = useTrailRig(own);
+/** Trail on the left, the page in hand on the right, and the keys that work everywhere. */
+export function Shell() {
+  const place = usePlace();
+  const { rig } = place;
   const [keys, setKeys] = useState(false);
   const [preferences, set] = usePreferences();
   const navigate = useNavigate();
@@ -33,9 +26,11 @@ export function Shell({ rig: own, sensorId, stage, children }: Props) {
       <a className="skip" href="#work">
         Skip to the work
       </a>
-      <Trail rig={rig} sensorId={sensorId} stage={stage} onKeys={() => setKeys(true)} />
+      <Trail place={place} onKeys={() => setKeys(true)} />
       <main id="work" className="work" tabIndex={-1}>
-        {children}
+        <Suspense fallback={<Skeleton lines={9} />}>
+          <Outlet />
+        </Suspense>
       </main>
       <KeysHelp show={keys} onHide={() => setKeys(false)} />
     </div>

@@ -1,14 +1,13 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
-import { Link, NavLink } from "react-router";
+import { Link, NavLink, useLocation } from "react-router";
 import type { Rig } from "../api/queries";
 import { StoneMark } from "../stones/StoneMark";
 import { usePreferences } from "./preferences";
+import type { Place } from "./usePlace";
 
 interface Props {
-  rig: Rig | undefined;
-  sensorId?: number;
-  stage?: string;
+  place: Place;
   onKeys: () => void;
 }
 
@@ -17,9 +16,11 @@ function firstStage(sensor: Rig["sensors"][number]): string {
 }
 
 /** The narrow way on the left: rig, its sensors, and their stones. */
-export function Trail({ rig, sensorId, stage, onKeys }: Props) {
+export function Trail({ place: { rig, sensorId, stage }, onKeys }: Props) {
   const [preferences, set] = usePreferences();
-  const [open, setOpen] = useState(false);
+  const { pathname } = useLocation();
+  const [openAt, setOpenAt] = useState<string | null>(null);
+  const open = openAt === pathname; // gone to another page, the narrow trail is shut again
   return (
     <nav className={`trail ${open ? "is-open" : ""}`} aria-label="Rig and sensors">
       <div className="trail-head">
@@ -31,7 +32,7 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
           size="sm"
           variant="outline-primary"
           aria-expanded={open}
-          onClick={() => setOpen(!open)}
+          onClick={() => setOpenAt(open ? null : pathname)}
         >
           {open ? "Close" : "Sensors"}
         </Button>
@@ -49,7 +50,6 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
               to={`/rigs/${rig.id}/wire/plan`}
               className={`trail-wire ${stage === "wire" ? "is-current" : ""}`}
               aria-current={stage === "wire" ? "page" : undefined}
-              onClick={() => setOpen(false)}
             >
               Wiring <kbd>W</kbd>
             </Link>
@@ -57,7 +57,6 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
               to={`/rigs/${rig.id}/line`}
               className={`trail-wire ${stage === "line" ? "is-current" : ""}`}
               aria-current={stage === "line" ? "page" : undefined}
-              onClick={() => setOpen(false)}
             >
               Line <kbd>L</kbd>
             </Link>
@@ -68,7 +67,6 @@ export function Trail({ rig, sensorId, stage, onKeys }: Props) {
                     to={`/sensors/${sensor.id}/${sensor.id === sensorId && stage ? stage : firstStage(sensor)}`}
                     className={sensor.id === sensorId ? "is-current" : ""}
                     aria-current={sensor.id === sensorId ? "page" : undefined}
-                    onClick={() => setOpen(false)}
                   >
                     {sensor.name}
                     <span className="trail-stones">

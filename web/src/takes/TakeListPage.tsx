@@ -5,7 +5,6 @@ import { Link, useNavigate, useParams } from "react-router";
 import { body, client } from "../api/client";
 import { useRig } from "../api/queries";
 import { LineTabs } from "../line/LineTabs";
-import { Shell } from "../shell/Shell";
 import { Empty, Skeleton, Trouble } from "../shell/States";
 import { useNotices } from "../shell/Notices";
 import { useDeed } from "../shell/useDeed";
@@ -75,7 +74,7 @@ export default function TakeListPage() {
   }
 
   return (
-    <Shell rig={rig.data} stage="line">
+    <>
       <div className="bench-page">
         <header className="bench-head">
           <h1>{rig.data ? `${rig.data.name}, line` : "Line"}</h1>
@@ -156,6 +155,6 @@ export default function TakeListPage() {
           )}
         </div>
       </div>
-    </Shell>
+    </>
   );
 }

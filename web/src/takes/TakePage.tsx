@@ -6,7 +6,6 @@ import { type Rig, useRig } from "../api/queries";
 import { LineTabs } from "../line/LineTabs";
 import { jitter, rate } from "../line/words";
 import { Over } from "../shell/Over";
-import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { useDeed } from "../shell/useDeed";
 import { useKey } from "../shell/keys";
@@ -37,7 +36,7 @@ export default function TakePage() {
   const take = useTake(takeId);
   const rig = useRig(take.data?.rig_id ?? 0);
   return (
-    <Shell rig={rig.data} stage="line">
+    <>
       {(take.isPending || (take.data && rig.isPending)) && (
         <div className="page">
           <Skeleton lines={9} />
@@ -49,7 +48,7 @@ export default function TakePage() {
         </div>
       )}
       {take.data && !rig.isPending && <TakeBench key={take.data.id} take={take.data} rig={rig.data} />}
-    </Shell>
+    </>
   );
 }
 

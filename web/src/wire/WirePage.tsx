@@ -1,9 +1,7 @@
 import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { NavLink, useParams } from "react-router";
-import { useRig } from "../api/queries";
 import { Over } from "../shell/Over";
-import { Shell } from "../shell/Shell";
 import { Skeleton, Trouble } from "../shell/States";
 import { usePreferences } from "../shell/preferences";
 import { BoardChooser } from "./plan/BoardChooser";
@@ -27,11 +25,10 @@ const VIEWS = [
 export default function WirePage() {
   const params = useParams();
   const rigId = Number(params["rigId"]) || -1;
-  const rig = useRig(rigId);
   const wiring = useWiring(rigId);
   useEffect(warmUp, []);
   return (
-    <Shell rig={rig.data} stage="wire">
+    <>
       {wiring.isPending && (
         <div className="page">
           <Skeleton lines={9} />
@@ -43,7 +40,7 @@ export default function WirePage() {
         </div>
       )}
       {wiring.data && <WireBench wiring={wiring.data} view={params["view"] ?? "plan"} />}
-    </Shell>
+    </>
   );
 }
 
