@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from tickstone.formats.takes import read_take_file
+from tickstone.formats.takes import read_take_file, text_log
 from tickstone.formats.takes.header import UnreadableFileError
 
 
@@ -121,7 +121,6 @@ def test_a_torn_log_keeps_its_good_lines_and_tells_of_the_others(tmp_path: Path)
 
 def test_large_and_small_blocks_read_the_same(tmp_path: Path, monkeypatch) -> None:
     """What Arrow reads at once and what is read line by line agree."""
-    from tickstone.formats.takes import text_log
 
     rng = np.random.default_rng(5)
     text = "t_us,a,b\n" + "".join(
@@ -170,3 +169,19 @@ def test_a_name_that_is_no_word_leaves_the_unit_of_time_alone(
     path.write_text(f"t_us,{odd},=1+1\n{body}", encoding="utf-8")
     times = np.concatenate([block.time_us for block in read_take_file(path).blocks])
     assert times.tolist() == [1_000 * n for n in range(rows)]
+
+
+@pytest.mark.parametrize("header", ["", "t_s,a\n", "n,a\n"])
+@pytest.mark.parametrize("place", [0, 30, 60])
+def test_numbers_near_the_largest_there_is_are_judged_like_any_other(
+    tmp_path: Path, monkeypatch, header: str, place: int
+) -> None:
+    """Scaled, or one taken from another, they are more than a float holds; a warning fails here."""
+    monkeypatch.setattr(text_log, "BLOCK_BYTES", 100)  # most blocks hold no header
+    path = tmp_path / "huge.csv"
+    lines = [f"{50 * n},{n % 7}" for n in range(60)]
+    path.write_text(header + "\n".join([*lines[:place], "1.7e308,3", "-1.7e308,4", *lines[place:]]))
+    reading = read_take_file(path, rate_hz=50.0)
+    kept = sum(len(block.time_us) for block in reading.blocks)
+    assert kept >= 60
+    assert kept + reading.bad_rows == 62

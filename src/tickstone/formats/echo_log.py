@@ -220,7 +220,10 @@ def _read_clean(
         )
     except pa.ArrowInvalid:
         return None
-    echo = table.column(str(mapping.echo_column)).to_numpy() * (UNITS_S[mapping.echo_unit] * 1e9)
+    with np.errstate(over="ignore"):  # more than a float holds is more than an echo can be, too
+        echo = table.column(str(mapping.echo_column)).to_numpy() * (
+            UNITS_S[mapping.echo_unit] * 1e9
+        )
     if not bool(np.all((echo >= 0) & (echo <= LONGEST_ECHO_NS))):
         return None
     echo_ns = np.rint(echo).astype(np.int64)
@@ -228,7 +231,8 @@ def _read_clean(
         time_us = _times_without_column(mapping, position.samples, len(echo_ns))
     else:
         raw = table.column(str(mapping.time_column)).to_numpy()
-        scaled = raw * (UNITS_S[mapping.time_unit] * 1e6) + _wrapped_us(mapping, position)
+        with np.errstate(over="ignore"):
+            scaled = raw * (UNITS_S[mapping.time_unit] * 1e6) + _wrapped_us(mapping, position)
         if not bool(np.all((raw >= 0) & (scaled <= LARGEST_TIME_US))):
             return None
         time_us = np.rint(scaled).astype(np.int64)

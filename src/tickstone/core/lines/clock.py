@@ -80,7 +80,7 @@ class BoardClock:
         if len(raw) == 0:
             return np.empty(0, dtype=np.int64)
         before = raw[0] if self._last_raw is None else self._last_raw
-        if raw[0] < before or bool(np.any(np.diff(raw) < 0)):
+        if raw[0] < before or bool(np.any(raw[1:] < raw[:-1])):
             return None
         scale = TIME_UNITS_US.get(self.unit, 1.0)
         first, _ = self.read(float(raw[0]), self._last_host_us)

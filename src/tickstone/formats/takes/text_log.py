@@ -294,9 +294,9 @@ def _counted(counter: FloatArray | None, count: int, state: _State) -> IntArray:
             before[n + 1 :] = numbers[n:-1]
         state.last_counter = float(numbers[-1])
         numbers = numbers + state.counter_base
-    times = np.rint(
-        np.clip(np.nan_to_num(numbers * state.found.interval_us), -MOST_US, MOST_US)
-    ).astype(np.int64)
+    interval_us = state.found.interval_us
+    most = MOST_US / interval_us
+    times = np.rint(np.clip(np.nan_to_num(numbers), -most, most) * interval_us).astype(np.int64)
     return np.maximum.accumulate(np.maximum(times, state.last_us))
 
 
@@ -367,7 +367,7 @@ def _times_at_once(
     shape, counter = state.found.shape, state.found.counter
     if shape.time is None:
         at = None if counter is None else arrays[counter]
-        if at is not None and (np.isnan(at).any() or np.any(np.diff(at) < 0)):
+        if at is not None and (np.isnan(at).any() or np.any(at[1:] < at[:-1])):
             return None
         return _counted(at, len(arrays[0]), state)
     raw = arrays[shape.time]
@@ -375,7 +375,7 @@ def _times_at_once(
         return None
     clock = state.reader.clock
     assert clock is not None
-    if len(raw) and not (clock.can_be(raw[0]) and clock.can_be(raw[-1])):
+    if len(raw) and not (clock.can_be(float(raw[0])) and clock.can_be(float(raw[-1]))):
         return None
     time_us = clock.read_rising(raw)
     return None if time_us is None else np.maximum(time_us, state.last_us)
