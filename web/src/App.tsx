@@ -1,6 +1,6 @@
 import { Suspense } from "react";
 import { Link, Navigate, Route, Routes } from "react-router";
-import { benchPages, sheet } from "./pages";
+import { trailPages, sheet } from "./pages";
 import { RigHome } from "./rig/RigHome";
 import { RigList } from "./rig/RigList";
 import { NoticeBoard } from "./shell/Notices";
@@ -24,7 +24,7 @@ export function App() {
             <Route path="/rigs/:rigId/wire" element={<Navigate to="plan" replace />} />
             <Route path="/families" element={<Navigate to="board" replace />} />
             <Route path="/sensors/:sensorId" element={<Navigate to="heard" replace />} />
-            {benchPages.map(({ path, Page }) => (
+            {trailPages.map(({ path, Page }) => (
               <Route key={path} path={path} element={<Page />} />
             ))}
             <Route

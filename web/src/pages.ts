@@ -15,7 +15,7 @@ function at(path: string, load: () => Promise<Module>) {
 }
 
 /** The pages beside the trail that are loaded when they are gone to, and where each is. */
-export const benchPages = [
+export const trailPages = [
   at("/rigs/:rigId/wire/:view", () => import("./wire/WirePage")),
   at("/rigs/:rigId/line", () => import("./line/LinePage")),
   at("/rigs/:rigId/recordings", () => import("./takes/TakeListPage")),
@@ -33,6 +33,6 @@ export const sheet = at("/rigs/:rigId/sheet", () => import("./wire/SheetPage"));
  * for 300 ms, so the first page is drawn without one.
  */
 export async function loadPageAt(address: string): Promise<void> {
-  const here = [...benchPages, sheet].find(({ path }) => matchPath(path, address));
+  const here = [...trailPages, sheet].find(({ path }) => matchPath(path, address));
   await here?.load().catch(() => undefined); // it is tried again, and told, when it is drawn
 }

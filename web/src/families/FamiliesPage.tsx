@@ -17,43 +17,41 @@ export default function FamiliesPage() {
   const families = useFamilies();
   const mine = families.data?.filter((family) => family.kind === kind) ?? [];
   return (
-    <>
-      <div className="page families-page">
-        <header className="page-head">
-          <h1>Families</h1>
-          <nav className="stage-tabs" aria-label="Kinds of family">
-            <NavLink to="/families/board" className={kind === "board" ? "is-current" : ""}>
-              Boards
-            </NavLink>
-            <NavLink to="/families/device" className={kind === "device" ? "is-current" : ""}>
-              Devices
-            </NavLink>
+    <div className="page families-page">
+      <header className="page-head">
+        <h1>Families</h1>
+        <nav className="stage-tabs" aria-label="Kinds of family">
+          <NavLink to="/families/board" className={kind === "board" ? "is-current" : ""}>
+            Boards
+          </NavLink>
+          <NavLink to="/families/device" className={kind === "device" ? "is-current" : ""}>
+            Devices
+          </NavLink>
+        </nav>
+      </header>
+      {families.isPending && <Skeleton lines={8} />}
+      {families.isError && <Trouble error={families.error} retry={() => void families.refetch()} />}
+      {families.data && (
+        <div className={`families ${params["name"] ? "is-open" : ""}`}>
+          <nav className="family-list" aria-label={kind === "board" ? "Board families" : "Device families"}>
+            {mine.map((family) => (
+              <NavLink
+                key={family.name}
+                to={`/families/${kind}/${family.name}`}
+                className={params["name"] === family.name ? "is-current" : ""}
+              >
+                {family.label} {family.is_own && <span className="own">your own</span>}
+              </NavLink>
+            ))}
           </nav>
-        </header>
-        {families.isPending && <Skeleton lines={8} />}
-        {families.isError && <Trouble error={families.error} retry={() => void families.refetch()} />}
-        {families.data && (
-          <div className={`families ${params["name"] ? "is-open" : ""}`}>
-            <nav className="family-list" aria-label={kind === "board" ? "Board families" : "Device families"}>
-              {mine.map((family) => (
-                <NavLink
-                  key={family.name}
-                  to={`/families/${kind}/${family.name}`}
-                  className={params["name"] === family.name ? "is-current" : ""}
-                >
-                  {family.label} {family.is_own && <span className="own">your own</span>}
-                </NavLink>
-              ))}
-            </nav>
-            {params["name"] ? (
-              <FamilyView key={params["name"]} kind={kind} name={params["name"]} />
-            ) : (
-              <HowTo key={kind} kind={kind} />
-            )}
-          </div>
-        )}
-      </div>
-    </>
+          {params["name"] ? (
+            <FamilyView key={params["name"]} kind={kind} name={params["name"]} />
+          ) : (
+            <HowTo key={kind} kind={kind} />
+          )}
+        </div>
+      )}
+    </div>
   );
 }
 

@@ -17,32 +17,26 @@ export default function PartsPage() {
   const benches = useQuery({ queryKey: ["parts"], staleTime: Infinity, queryFn: () => body(client.GET("/api/parts")) });
   const bench = name ? benches.data?.find((one) => one.name === name) : benches.data?.[0];
   return (
-    <>
-      <div className="page parts-page">
-        <h1>Parts sums</h1>
-        {benches.isPending && <Skeleton lines={8} />}
-        {benches.isError && <Trouble error={benches.error} retry={() => void benches.refetch()} />}
-        {benches.data && (
-          <nav className="part-tabs" aria-label="Parts sums">
-            {benches.data.map((one) => (
-              <NavLink
-                key={one.name}
-                to={`/parts/${one.name}`}
-                className={one.name === bench?.name ? "is-current" : ""}
-              >
-                {one.label}
-              </NavLink>
-            ))}
-          </nav>
-        )}
-        {benches.data && !bench && (
-          <Empty title="There is no such sum.">
-            <p>Choose one above.</p>
-          </Empty>
-        )}
-        {bench && <PartBench key={bench.name} bench={bench} />}
-      </div>
-    </>
+    <div className="page parts-page">
+      <h1>Parts sums</h1>
+      {benches.isPending && <Skeleton lines={8} />}
+      {benches.isError && <Trouble error={benches.error} retry={() => void benches.refetch()} />}
+      {benches.data && (
+        <nav className="part-tabs" aria-label="Parts sums">
+          {benches.data.map((one) => (
+            <NavLink key={one.name} to={`/parts/${one.name}`} className={one.name === bench?.name ? "is-current" : ""}>
+              {one.label}
+            </NavLink>
+          ))}
+        </nav>
+      )}
+      {benches.data && !bench && (
+        <Empty title="There is no such sum.">
+          <p>Choose one above.</p>
+        </Empty>
+      )}
+      {bench && <PartBench key={bench.name} bench={bench} />}
+    </div>
   );
 }
 

@@ -16,41 +16,39 @@ export function RigList({ leaveWhenOne = false }: { leaveWhenOne?: boolean }) {
     return <Navigate to={`/rigs/${rigs.data[0]?.id}`} replace />;
   }
   return (
-    <>
-      <div className="page">
-        <h1>Rigs on this machine</h1>
-        {rigs.isPending && <Skeleton />}
-        {rigs.isError && <Trouble error={rigs.error} retry={() => void rigs.refetch()} />}
-        {rigs.data?.length === 0 && (
-          <Empty title="No rig yet.">
-            <p>
-              First give your robot or vehicle a name, and choose its board if you know it. Then add its sensors by the
-              labels printed beside their pins; Tick Stone proposes the wires, and says what is wrong before there is
-              power. A rig that came as a zip can be brought in below.
-            </p>
-          </Empty>
-        )}
-        <ul className="rig-cards">
-          {rigs.data?.map((rig) => (
-            <li key={rig.id}>
-              <Link to={`/rigs/${rig.id}`}>
-                <strong>{rig.name}</strong>
-                <span className="quiet">{[rig.description, rig.board_label].filter(Boolean).join(" · ")}</span>
-                {rig.trouble ? (
-                  <span className="is-bad">{rig.trouble}</span>
-                ) : (
-                  <span>
-                    {rig.ticked} of {rig.stones} stones hold
-                  </span>
-                )}
-              </Link>
-            </li>
-          ))}
-        </ul>
-        {rigs.data && <NewRig />}
-        {rigs.data && <BringRig />}
-      </div>
-    </>
+    <div className="page">
+      <h1>Rigs on this machine</h1>
+      {rigs.isPending && <Skeleton />}
+      {rigs.isError && <Trouble error={rigs.error} retry={() => void rigs.refetch()} />}
+      {rigs.data?.length === 0 && (
+        <Empty title="No rig yet.">
+          <p>
+            First give your robot or vehicle a name, and choose its board if you know it. Then add its sensors by the
+            labels printed beside their pins; Tick Stone proposes the wires, and says what is wrong before there is
+            power. A rig that came as a zip can be brought in below.
+          </p>
+        </Empty>
+      )}
+      <ul className="rig-cards">
+        {rigs.data?.map((rig) => (
+          <li key={rig.id}>
+            <Link to={`/rigs/${rig.id}`}>
+              <strong>{rig.name}</strong>
+              <span className="quiet">{[rig.description, rig.board_label].filter(Boolean).join(" · ")}</span>
+              {rig.trouble ? (
+                <span className="is-bad">{rig.trouble}</span>
+              ) : (
+                <span>
+                  {rig.ticked} of {rig.stones} stones hold
+                </span>
+              )}
+            </Link>
+          </li>
+        ))}
+      </ul>
+      {rigs.data && <NewRig />}
+      {rigs.data && <BringRig />}
+    </div>
   );
 }
 

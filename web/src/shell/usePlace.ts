@@ -22,7 +22,7 @@ export function usePlace(): Place {
   const sensorId = Number(bench?.sensorId) || undefined;
   const sensor = useSensor(sensorId ?? 0);
   const own = Number(matchPath("/rigs/:rigId/*", pathname)?.params.rigId) || sensor.data?.rig_id;
-  const isAboutAll = pathname === "/" || /^\/rigs\/?$/.test(pathname);
+  const isAboutAll = ["/", "/rigs"].some((path) => matchPath(path, pathname));
   const rig = useRig(own ?? 0).data;
   const before = useRig(isAboutAll || rig ? 0 : remembered()).data;
   useEffect(() => {

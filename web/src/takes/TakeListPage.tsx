@@ -74,87 +74,85 @@ export default function TakeListPage() {
   }
 
   return (
-    <>
-      <div className="bench-page">
-        <header className="bench-head">
-          <h1>{rig.data ? `${rig.data.name}, line` : "Line"}</h1>
-          <LineTabs rigId={rigId} view="recordings" />
-          <div className="page-actions ms-auto">
-            <Button size="sm" aria-expanded={isBringing} onClick={() => setBringing(!isBringing)}>
-              Bring in a file
-            </Button>
-            <a className="btn btn-sm btn-outline-primary" href={`/api/rigs/${rigId}/archive`} download>
-              Whole rig as zip
-            </a>
-          </div>
-        </header>
-        <div className="page">
-          {rig.data && isBringing && <BringIn rig={rig.data} onDone={() => setBringing(false)} />}
-          <div className="take-tools">
-            <Form.Control
-              size="sm"
-              type="search"
-              aria-label="Search recordings"
-              placeholder="search names, notes, tags, channels"
-              value={search}
-              onChange={(event) => setSearch(event.target.value)}
-            />
-            {tags.map((one) => (
-              <button
-                key={one}
-                type="button"
-                className={`tag ${tag === one ? "is-on" : ""}`}
-                aria-pressed={tag === one}
-                onClick={() => setTag(tag === one ? "" : one)}
-              >
-                {one}
-              </button>
-            ))}
-            <Form.Check
-              type="switch"
-              id="put-away"
-              label="show what was removed"
-              checked={putAway}
-              onChange={(event) => setPutAway(event.target.checked)}
-            />
-            <Button size="sm" variant="outline-primary" disabled={chosen.length < 2} onClick={() => void join()}>
-              {chosen.length < 2 ? "Join the chosen" : `Join ${chosen.length}`}
-            </Button>
-          </div>
-          {takes.isPending && <Skeleton lines={6} />}
-          {takes.isError && <Trouble error={takes.error} retry={() => void takes.refetch()} />}
-          {takes.data?.length === 0 && (
-            <Empty
-              title={search || tag ? "No recording fits." : putAway ? "Nothing was removed." : "Nothing recorded yet."}
-            >
-              {!search && !tag && !putAway && (
-                <p>
-                  <Link to={`/rigs/${rigId}/line`}>Listen to the line</Link> and press <kbd>C</kbd>, or bring in a file:
-                  CSV, JSON lines, Parquet, VCD, MCAP or any log with numbers in it.
-                </p>
-              )}
-            </Empty>
-          )}
-          {takes.data && takes.data.length > 0 && (
-            <ul className="take-cards">
-              {takes.data.map((take) => (
-                <TakeCard
-                  key={take.id}
-                  take={take}
-                  isChosen={chosen.includes(take.id)}
-                  isPutAway={putAway}
-                  onChoose={(isChosen) =>
-                    setChosen(isChosen ? [...chosen, take.id] : chosen.filter((id) => id !== take.id))
-                  }
-                  onPlay={() => void play(take)}
-                  onAway={() => away(take)}
-                  onBack={() => back(take)}
-                />
-              ))}
-            </ul>
-          )}
+    <div className="bench-page">
+      <header className="bench-head">
+        <h1>{rig.data ? `${rig.data.name}, line` : "Line"}</h1>
+        <LineTabs rigId={rigId} view="recordings" />
+        <div className="page-actions ms-auto">
+          <Button size="sm" aria-expanded={isBringing} onClick={() => setBringing(!isBringing)}>
+            Bring in a file
+          </Button>
+          <a className="btn btn-sm btn-outline-primary" href={`/api/rigs/${rigId}/archive`} download>
+            Whole rig as zip
+          </a>
         </div>
+      </header>
+      <div className="page">
+        {rig.data && isBringing && <BringIn rig={rig.data} onDone={() => setBringing(false)} />}
+        <div className="take-tools">
+          <Form.Control
+            size="sm"
+            type="search"
+            aria-label="Search recordings"
+            placeholder="search names, notes, tags, channels"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
+          {tags.map((one) => (
+            <button
+              key={one}
+              type="button"
+              className={`tag ${tag === one ? "is-on" : ""}`}
+              aria-pressed={tag === one}
+              onClick={() => setTag(tag === one ? "" : one)}
+            >
+              {one}
+            </button>
+          ))}
+          <Form.Check
+            type="switch"
+            id="put-away"
+            label="show what was removed"
+            checked={putAway}
+            onChange={(event) => setPutAway(event.target.checked)}
+          />
+          <Button size="sm" variant="outline-primary" disabled={chosen.length < 2} onClick={() => void join()}>
+            {chosen.length < 2 ? "Join the chosen" : `Join ${chosen.length}`}
+          </Button>
+        </div>
+        {takes.isPending && <Skeleton lines={6} />}
+        {takes.isError && <Trouble error={takes.error} retry={() => void takes.refetch()} />}
+        {takes.data?.length === 0 && (
+          <Empty
+            title={search || tag ? "No recording fits." : putAway ? "Nothing was removed." : "Nothing recorded yet."}
+          >
+            {!search && !tag && !putAway && (
+              <p>
+                <Link to={`/rigs/${rigId}/line`}>Listen to the line</Link> and press <kbd>C</kbd>, or bring in a file:
+                CSV, JSON lines, Parquet, VCD, MCAP or any log with numbers in it.
+              </p>
+            )}
+          </Empty>
+        )}
+        {takes.data && takes.data.length > 0 && (
+          <ul className="take-cards">
+            {takes.data.map((take) => (
+              <TakeCard
+                key={take.id}
+                take={take}
+                isChosen={chosen.includes(take.id)}
+                isPutAway={putAway}
+                onChoose={(isChosen) =>
+                  setChosen(isChosen ? [...chosen, take.id] : chosen.filter((id) => id !== take.id))
+                }
+                onPlay={() => void play(take)}
+                onAway={() => away(take)}
+                onBack={() => back(take)}
+              />
+            ))}
+          </ul>
+        )}
       </div>
-    </>
+    </div>
   );
 }
