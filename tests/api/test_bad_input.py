@@ -248,3 +248,21 @@ def test_nothing_that_is_sent_ends_in_a_500(client: TestClient, body: object, pa
         path, content=json.dumps(body), headers={"content-type": "application/json"}
     )
     assert answer.status_code < 500, answer.text
+
+
+@pytest.mark.parametrize(
+    ("path", "what"),
+    [
+        ("takes/999", "recording"),
+        ("take-marks/999", "mark"),
+        ("sign-offs/999", "sign-off"),
+        ("sensors/999", "sensor"),
+        ("rigs/999", "rig"),
+    ],
+)
+def test_what_is_not_there_is_called_as_on_the_page(
+    client: TestClient, path: str, what: str
+) -> None:
+    answer = client.delete(f"/api/{path}")
+    assert answer.status_code == 404
+    assert answer.json()["detail"].startswith(f"There is no such {what};")

@@ -12,7 +12,16 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from tickstone.api.problems import does_not_fit, not_found
 from tickstone.store.database import MOST_CONNECTIONS
-from tickstone.store.models import Deletable, Mark, Recording, Rig, Sensor, Take
+from tickstone.store.models import (
+    Deletable,
+    Mark,
+    Recording,
+    Rig,
+    Sensor,
+    SignOff,
+    Take,
+    TakeMark,
+)
 from tickstone.work.cache import RecordingCache
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.importing import ImportDesk
@@ -66,13 +75,15 @@ and must never wait for one that waits for a connection. Whatever streams a body
 RowId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 
 Row = TypeVar("Row", bound=Deletable)
+# What a person calls them, where that is not the name of the table.
+_CALLED: dict[type[Deletable], str] = {Take: "recording", TakeMark: "mark", SignOff: "sign-off"}
 
 
 def find(session: Session, kind: type[Row], row_id: int, deleted: bool = False) -> Row:
     """The row of this kind and number; deleted ones only when asked for."""
     row = session.get(kind, row_id)
     if row is None or (row.deleted_at is not None and not deleted):
-        raise not_found(kind.__name__.lower())
+        raise not_found(_CALLED.get(kind, kind.__name__.lower()))
     return row
 
 
