@@ -2,6 +2,7 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, NavLink, useLocation } from "react-router";
 import type { Rig } from "../api/queries";
+import { SensorStones } from "../stones/SensorStones";
 import { StoneMark } from "../stones/StoneMark";
 import { usePreferences } from "./preferences";
 import type { Place } from "./usePlace";
@@ -69,13 +70,7 @@ export function Trail({ place: { rig, sensorId, stage }, onKeys }: Props) {
                     aria-current={sensor.id === sensorId ? "page" : undefined}
                   >
                     {sensor.name}
-                    <span className="trail-stones">
-                      {sensor.stones
-                        .filter((stone) => stone.state !== "absent")
-                        .map((stone) => (
-                          <StoneMark key={stone.stage} state={stone.state} size={15} />
-                        ))}
-                    </span>
+                    <SensorStones stones={sensor.stones} />
                   </Link>
                 </li>
               ))}

@@ -1,6 +1,6 @@
 import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
-import { StoneMark } from "../stones/StoneMark";
+import { SensorStones } from "../stones/SensorStones";
 import type { Channel, ChannelGroup } from "./channelGroups";
 import type { Wanted } from "./queries";
 
@@ -27,13 +27,7 @@ export function TraceHead({ group, wanted, hand, onDraw, onHide, onHand }: Props
           to={recording ? `/sensors/${sensor.id}/calibrated?recording=${recording}` : `/sensors/${sensor.id}/wired`}
         >
           {sensor.name}
-          <span className="trail-stones">
-            {sensor.stones
-              .filter((stone) => stone.state !== "absent")
-              .map((stone) => (
-                <StoneMark key={stone.stage} state={stone.state} size={15} />
-              ))}
-          </span>
+          <SensorStones stones={sensor.stones} />
         </Link>
       ) : (
         <span className="trace-sensor">{group.name || "of no sensor"}</span>
