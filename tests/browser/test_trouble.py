@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import OpenPage
@@ -29,3 +30,29 @@ def test_a_layout_that_cannot_load_says_so_and_can_be_tried_again(open_page: Ope
     page.unroute("**/elk-worker*")
     page.get_by_role("button", name="Try again").click()
     expect(page.locator(".loom-drawing")).to_be_visible()
+
+
+@pytest.mark.parametrize(
+    ("number", "words"),
+    [
+        ("oak", "There is nothing at this address."),
+        ("0", "There is nothing at this address."),
+        ("9" * 12, "There is nothing at this address."),
+        ("999", "it may have been deleted"),
+    ],
+)
+def test_an_address_of_nothing_says_so_instead_of_waiting(
+    open_page: OpenPage, number: str, words: str
+) -> None:
+    page = open_page("/rigs/1")
+    for path in (
+        "/rigs/{}",
+        "/rigs/{}/wire/plan",
+        "/rigs/{}/sheet",
+        "/rigs/{}/line",
+        "/rigs/{}/recordings",
+        "/rigs/1/recordings/{}",
+        "/sensors/{}/heard",
+    ):
+        page.goto(page.url.split("/rigs")[0].split("/sensors")[0] + path.format(number))
+        expect(page.get_by_role("main"), path).to_contain_text(words)

@@ -29,7 +29,7 @@ export function useRig(rigId: number) {
 export function useSensor(sensorId: number) {
   return useQuery({
     queryKey: ["sensor", sensorId],
-    enabled: sensorId !== 0,
+    enabled: sensorId > 0,
     queryFn: () => body(client.GET("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensorId } } })),
   });
 }

@@ -24,7 +24,7 @@ import { WiredBench } from "./wired/WiredBench";
 /** The bench of one sensor and one stage of the work. */
 export default function BenchPage() {
   const params = useParams();
-  const sensorId = Number(params["sensorId"]) || -1;
+  const sensorId = Number(params["sensorId"]);
   const stage = (params["stage"] ?? "heard") as Stone["stage"];
   const sensor = useSensor(sensorId);
   return (

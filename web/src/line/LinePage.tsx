@@ -27,7 +27,7 @@ const WINDOWS = [5, 10, 30, 60];
 
 /** The line of a rig: choose a port, watch every channel, record. */
 export default function LinePage() {
-  const rigId = Number(useParams()["rigId"]) || -1;
+  const rigId = Number(useParams()["rigId"]);
   const rig = useRig(rigId);
   const open = useOpenLine(rigId);
   const queries = useQueryClient();

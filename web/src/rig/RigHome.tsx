@@ -14,7 +14,7 @@ import { NEXT_WORDS } from "./nextWords";
 
 /** A rig's home: what to do next, and every stone. */
 export function RigHome() {
-  const rigId = Number(useParams()["rigId"]) || -1;
+  const rigId = Number(useParams()["rigId"]);
   const rig = useRig(rigId);
   const units = useUnits();
   const [open, setOpen] = useState<"conditions" | "details" | null>(null);

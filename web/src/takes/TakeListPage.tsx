@@ -15,7 +15,7 @@ import { type Take, useTakes } from "./queries";
 
 /** All recordings of a rig: find, play, join, remove; bring files in. */
 export default function TakeListPage() {
-  const rigId = Number(useParams()["rigId"]) || -1;
+  const rigId = Number(useParams()["rigId"]);
   const rig = useRig(rigId);
   const [search, setSearch] = useState("");
   const [tag, setTag] = useState("");

@@ -32,7 +32,7 @@ const SHOWN_AT_FIRST = 4;
 /** One recording: every channel over time, measured and taken apart. */
 export default function TakePage() {
   const params = useParams();
-  const takeId = Number(params["takeId"]) || -1;
+  const takeId = Number(params["takeId"]);
   const take = useTake(takeId);
   const rig = useRig(take.data?.rig_id ?? 0);
   return (

@@ -1,5 +1,6 @@
 import Button from "react-bootstrap/Button";
 import { Link, useParams } from "react-router";
+import { Numbered } from "../shell/Nowhere";
 import { Skeleton, Trouble } from "../shell/States";
 import { Bill } from "./list/Bill";
 import { inPhases } from "./list/ListView";
@@ -11,17 +12,27 @@ import { type Wiring, type WiringStep, useWiring } from "./queries";
 
 /** The sheet to wire from, on A4: loom, cautions, steps with boxes, bill of materials. */
 export default function SheetPage() {
-  const rigId = Number(useParams()["rigId"]) || -1;
-  const wiring = useWiring(rigId);
   return (
     <main className="sheet" data-bs-theme="light">
+      <Numbered>
+        <SheetOfRig />
+      </Numbered>
+    </main>
+  );
+}
+
+function SheetOfRig() {
+  const rigId = Number(useParams()["rigId"]);
+  const wiring = useWiring(rigId);
+  return (
+    <>
       <Link className="sheet-back" to={`/rigs/${rigId}/wire/list`}>
         Back to the wiring list
       </Link>
       {wiring.isPending && <Skeleton lines={10} />}
       {wiring.isError && <Trouble error={wiring.error} />}
       {wiring.data && <Sheet wiring={wiring.data} />}
-    </main>
+    </>
   );
 }
 

@@ -24,7 +24,7 @@ const VIEWS = [
 /** The wiring of a rig: plan, loom, list and time budget, with the findings beside them. */
 export default function WirePage() {
   const params = useParams();
-  const rigId = Number(params["rigId"]) || -1;
+  const rigId = Number(params["rigId"]);
   const wiring = useWiring(rigId);
   useEffect(warmUp, []);
   return (
