@@ -5,11 +5,13 @@ import { Empty } from "./States";
 /** What stands at an address of nothing. */
 export function Nowhere() {
   return (
-    <Empty title="There is nothing at this address.">
-      <p>
-        <Link to="/rigs">Go to your rigs.</Link>
-      </p>
-    </Empty>
+    <div className="page">
+      <Empty title="There is nothing at this address.">
+        <p>
+          <Link to="/rigs">Go to your rigs.</Link>
+        </p>
+      </Empty>
+    </div>
   );
 }
 

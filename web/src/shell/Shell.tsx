@@ -28,7 +28,13 @@ export function Shell() {
       </a>
       <Trail place={place} onKeys={() => setKeys(true)} />
       <main id="work" className="work" tabIndex={-1}>
-        <Suspense fallback={<Skeleton lines={9} />}>
+        <Suspense
+          fallback={
+            <div className="page">
+              <Skeleton lines={9} />
+            </div>
+          }
+        >
           <Outlet />
         </Suspense>
       </main>
