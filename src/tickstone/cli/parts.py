@@ -6,12 +6,13 @@ import dataclasses
 import inspect
 import json
 from collections.abc import Callable
-from typing import Annotated, Any, cast
+from typing import Annotated, Any
 
 import typer
 
+from tickstone.core.inputs import Input, inputs_of, with_inputs
 from tickstone.core.part_benches import PART_BENCHES
-from tickstone.core.part_benches.bench import PartBench, Result, Worked, with_inputs
+from tickstone.core.part_benches.bench import PartBench, Result, Worked
 
 app = typer.Typer(help="The arithmetic of passive parts, with its working.", no_args_is_help=True)
 
@@ -34,12 +35,12 @@ def _command(kind: type[PartBench]) -> Callable[..., None]:
 
     inputs = [
         inspect.Parameter(
-            field.name,
+            one.name,
             inspect.Parameter.KEYWORD_ONLY,
-            default=field.default,
-            annotation=Annotated[type(field.default), typer.Option(help=_help(field))],
+            default=one.default,
+            annotation=Annotated[type(one.default), typer.Option(help=help_of(one))],
         )
-        for field in dataclasses.fields(cast(Any, kind))
+        for one in inputs_of(kind)
     ]
     flag = inspect.Parameter(
         "as_json",
@@ -52,14 +53,14 @@ def _command(kind: type[PartBench]) -> Callable[..., None]:
     return run
 
 
-def _help(field: dataclasses.Field[Any]) -> str:
-    about = field.metadata
-    text = str(about["label"])
-    if about.get("unit"):
-        text += f", {about['unit']}"
-    if "options" in about:
-        text += f": {' | '.join(about['options'])}"
-    return f"{text}. {about['help']}" if about.get("help") else f"{text}."
+def help_of(one: Input) -> str:
+    """What an option is, in a line."""
+    text = one.label
+    if one.unit:
+        text += f", {one.unit}"
+    if one.choices:
+        text += f": {' | '.join(choice.value for choice in one.choices)}"
+    return f"{text}. {one.help}" if one.help else f"{text}."
 
 
 for _kind in PART_BENCHES.values():

@@ -6,6 +6,7 @@ answers a person says once in which units: `with reading_in("imperial"): …`.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -34,41 +35,93 @@ def reading_in(system: UnitSystem) -> Iterator[None]:
         _read_in.reset(token)
 
 
+def read_in() -> UnitSystem:
+    """The units of whoever is answered now. What keeps words keeps them apart by it."""
+    return _read_in.get()
+
+
 @dataclass(frozen=True, slots=True)
-class _Shown:
-    """How an SI unit is shown: SI value × scale + offset. digits: decimals more than in metric."""
+class Shown:
+    """How a unit is shown: value × scale + offset. digits: decimals more than in metric."""
 
     unit: str
-    scale: float
+    scale: float = 1.0
     offset: float = 0.0
     digits: int = 0
 
 
+SMALL_LENGTH = "m as mm"
+ROAD_SPEED = "m/s on a road"
+CART_SPEED = "m/s of a cart"
+MILLISECONDS = "s as ms"
 _IMPERIAL = {
-    "m": _Shown("in", 1 / 0.0254, digits=-1),
-    "mm": _Shown("in", 1 / 25.4, digits=2),
-    "°C": _Shown("°F", 1.8, 32.0),
-    "K": _Shown("°F", 1.8),
+    "m": Shown("in", 1 / 0.0254, digits=-1),
+    SMALL_LENGTH: Shown("in", 1 / 0.0254, digits=2),
+    "mm": Shown("in", 1 / 25.4, digits=2),
+    "°C": Shown("°F", 1.8, 32.0),
+    "K": Shown("°F", 1.8),
     # Not mph, so that in × in/s adds up on the working line.
-    "m/s": _Shown("in/s", 1 / 0.0254, digits=-1),
+    "m/s": Shown("in/s", 1 / 0.0254, digits=-1),
+    ROAD_SPEED: Shown("mph", 3600 / 1609.344),
+    CART_SPEED: Shown("mph", 3600 / 1609.344),
+    "m/s²": Shown("ft/s²", 1 / 0.3048),
 }
-_METRIC = {"K": _Shown("°C", 1.0)}
+_METRIC = {
+    "K": Shown("°C"),
+    SMALL_LENGTH: Shown("mm", 1000.0),
+    ROAD_SPEED: Shown("km/h", 3.6),
+    CART_SPEED: Shown("m/s"),
+    MILLISECONDS: Shown("ms", 1000.0),
+    "rad": Shown("°", 180.0 / math.pi),
+    "turn/s": Shown("RPM", 60.0),
+}
 
 
-def shown(value: float, unit: str) -> tuple[float, str]:
+def displays(key: str) -> dict[UnitSystem, Shown]:
+    """How a key, most often a unit, is shown in every system.
+
+    >>> displays("m")["imperial"].unit, displays("V")["metric"]
+    ('in', Shown(unit='V', scale=1.0, offset=0.0, digits=0))
+    """
+    metric = _METRIC.get(key, Shown(key))
+    return {"metric": metric, "imperial": _IMPERIAL.get(key, metric)}
+
+
+def shown(value: float, key: str) -> tuple[float, str]:
     """A value and its unit as they are read. K: a step of temperature. Others pass as they are.
 
-    >>> shown(0.5, "m"), shown(3.0, "V")
-    ((0.5, 'm'), (3.0, 'V'))
+    >>> shown(0.5, "m"), shown(3.0, "V"), shown(3.9, "turn/s")
+    ((0.5, 'm'), (3.0, 'V'), (234.0, 'RPM'))
     """
-    how = _how(unit)
-    return (value, unit) if how is None else (value * how.scale + how.offset, how.unit)
+    how = displays(key)[_read_in.get()]
+    return value * how.scale + how.offset, how.unit
 
 
-def shown_u(u: float, unit: str) -> float:
+def shown_u(u: float, key: str) -> float:
     """An uncertainty beside `shown`: scaled, never shifted."""
-    how = _how(unit)
-    return u if how is None else u * how.scale
+    return u * displays(key)[_read_in.get()].scale
+
+
+def said(value: float, key: str, decimals: int) -> str:
+    """A value with its unit and as many decimals as in metric, or about as fine in other units.
+
+    >>> said(0.9954, "m", 3), said(3.9, "turn/s", 0)
+    ('0.995 m', '234 RPM')
+    """
+    how = displays(key)[_read_in.get()]
+    number, unit = shown(value, key)
+    return f"{grouped(number, max(0, decimals + how.digits))} {unit}".rstrip()
+
+
+def said_as_typed(value: float, key: str) -> str:
+    """A value somebody typed, without needless zeros.
+
+    >>> said_as_typed(0.02, "m"), said_as_typed(4.0, "m"), said_as_typed(0.0005, SMALL_LENGTH)
+    ('0.02 m', '4 m', '0.5 mm')
+    """
+    number, unit = shown(value, key)
+    digits = 6 if displays(key)["metric"].unit == unit else 2 if key == SMALL_LENGTH else 3
+    return f"{number:.{digits}g} {unit}".rstrip()
 
 
 def length(metres: float, decimals: int) -> str:
@@ -77,7 +130,7 @@ def length(metres: float, decimals: int) -> str:
     >>> length(0.9954, 3)
     '0.995 m'
     """
-    return _said(metres, "m", decimals)
+    return said(metres, "m", decimals)
 
 
 def small_length(metres: float, decimals: int, is_signed: bool = False) -> str:
@@ -86,8 +139,8 @@ def small_length(metres: float, decimals: int, is_signed: bool = False) -> str:
     >>> small_length(0.0041, 1), small_length(0.0041, 1, is_signed=True)
     ('4.1 mm', '+4.1 mm')
     """
-    said = _said(1000.0 * metres, "mm", decimals)
-    return f"+{said}" if is_signed and metres >= 0 else said
+    text = said(metres, SMALL_LENGTH, decimals)
+    return f"+{text}" if is_signed and metres >= 0 else text
 
 
 def typed_length(metres: float) -> str:
@@ -96,8 +149,7 @@ def typed_length(metres: float) -> str:
     >>> typed_length(0.02), typed_length(4.0)
     ('0.02 m', '4 m')
     """
-    value, unit = shown(metres, "m")
-    return f"{value:.6g} {unit}" if unit == "m" else f"{value:.3g} {unit}"
+    return said_as_typed(metres, "m")
 
 
 def typed_span(low_m: float, high_m: float) -> str:
@@ -115,8 +167,7 @@ def typed_small_length(metres: float) -> str:
     >>> typed_small_length(0.0005)
     '0.5 mm'
     """
-    value, unit = shown(1000.0 * metres, "mm")
-    return f"{value:.6g} {unit}" if unit == "mm" else f"{value:.2g} {unit}"
+    return said_as_typed(metres, SMALL_LENGTH)
 
 
 def temperature(celsius: float, decimals: int) -> str:
@@ -125,7 +176,7 @@ def temperature(celsius: float, decimals: int) -> str:
     >>> temperature(20.0, 1)
     '20.0 °C'
     """
-    return _said(celsius, "°C", decimals)
+    return said(celsius, "°C", decimals)
 
 
 def temperature_step(kelvin: float, decimals: int) -> str:
@@ -134,7 +185,7 @@ def temperature_step(kelvin: float, decimals: int) -> str:
     >>> temperature_step(5.0, 0)
     '5 °C'
     """
-    return _said(kelvin, "K", decimals)
+    return said(kelvin, "K", decimals)
 
 
 def sound_speed(m_per_s: float, decimals: int) -> str:
@@ -143,14 +194,4 @@ def sound_speed(m_per_s: float, decimals: int) -> str:
     >>> sound_speed(343.99, 1)
     '344.0 m/s'
     """
-    return _said(m_per_s, "m/s", decimals)
-
-
-def _how(unit: str) -> _Shown | None:
-    return (_IMPERIAL if _read_in.get() == "imperial" else _METRIC).get(unit)
-
-
-def _said(value: float, unit: str, decimals: int) -> str:
-    how = _how(unit)
-    number, name = shown(value, unit)
-    return f"{grouped(number, max(0, decimals + (how.digits if how else 0)))} {name}"
+    return said(m_per_s, "m/s", decimals)

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import dataclasses
 import math
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
-from typing import Any, ClassVar, Protocol, cast, runtime_checkable
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import ClassVar, Protocol, runtime_checkable
 
-from tickstone.core.chain import Operand, Step
 from tickstone.core.display import PREFIX_SCALES, decimals_for, grouped, prefixed
 from tickstone.core.finding import Finding
+from tickstone.core.quantity import Quantity
 from tickstone.core.status import Status
+from tickstone.core.step import Operand, Step
 from tickstone.core.uncertainty import Component, combined, expanded, rectangular
 
 _PREFIXED = ("Ω", "F", "V", "A", "W", "s", "Hz", "m")
@@ -113,47 +113,6 @@ class PartBench(Protocol):
         ...
 
 
-def quantity(
-    label: str, unit: str, default: float, low: float, high: float, help_text: str = ""
-) -> Any:
-    """A number among a bench's inputs, with the span it may have."""
-    return field(
-        default=default,
-        metadata={"label": label, "unit": unit, "low": low, "high": high, "help": help_text},
-    )
-
-
-def choice(label: str, options: tuple[str, ...], default: str = "", help_text: str = "") -> Any:
-    """One of a few words."""
-    return field(
-        default=default or options[0],
-        metadata={"label": label, "options": options, "help": help_text},
-    )
-
-
-def words(label: str, default: str, help_text: str = "") -> Any:
-    """A short text, such as a list of values."""
-    return field(default=default, metadata={"label": label, "help": help_text})
-
-
-def check_inputs(bench: PartBench) -> None:
-    """Raises ValueError naming the first input outside its span or its options."""
-    for one in dataclasses.fields(cast(Any, bench)):
-        value = getattr(bench, one.name)
-        if "low" in one.metadata:
-            low, high = one.metadata["low"], one.metadata["high"]
-            if not (math.isfinite(value) and low <= value <= high):
-                unit = one.metadata["unit"]
-                raise ValueError(
-                    f"{one.name}: {value:g} is outside {low:g} to {high:g} {unit}".rstrip()
-                )
-        elif "options" in one.metadata and value not in one.metadata["options"]:
-            known = ", ".join(one.metadata["options"])
-            raise ValueError(f"{one.name}: “{str(value)[:40]}” is none of {known}")
-        elif isinstance(value, str) and len(value) > 400:
-            raise ValueError(f"{one.name}: 400 characters at most")
-
-
 def worked_step(
     name: str,
     label: str,
@@ -193,7 +152,7 @@ def worked_step(
         formula=formula,
         filled=filled,
         value=value,
-        unit=unit,
+        quantity=Quantity(name, unit),
         status=Status.OK,
         components=tuple(components),
         source=source,
@@ -204,26 +163,3 @@ def worked_step(
 def result_of(name: str, step: Step) -> Result:
     """The outcome of a step as a result."""
     return Result(name, step.value, step.unit, combined(step.components))
-
-
-def with_inputs(kind: type[PartBench], values: Mapping[str, Any]) -> PartBench:
-    """A bench with these inputs, the rest at their defaults.
-
-    Raises ValueError naming an input it does not have, or one of the wrong kind.
-    """
-    fields = {one.name: one for one in dataclasses.fields(cast(Any, kind))}
-    given: dict[str, Any] = {}
-    for name, value in values.items():
-        if name not in fields:
-            raise ValueError(f"{name[:40]}: there is no such input; known: {', '.join(fields)}")
-        if isinstance(fields[name].default, str):
-            if not isinstance(value, str):
-                raise ValueError(f"{name}: has to be words")
-            given[name] = value
-        else:
-            if isinstance(value, bool) or not isinstance(value, int | float):
-                raise ValueError(f"{name}: has to be a number")
-            given[name] = float(value)
-    bench = kind(**given)
-    check_inputs(bench)
-    return bench

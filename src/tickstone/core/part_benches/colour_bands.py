@@ -9,16 +9,8 @@ from tickstone.core.display import prefixed
 from tickstone.core.electric.colour_bands import bands_for, read_bands
 from tickstone.core.electric.preferred_values import nearest
 from tickstone.core.finding import Finding
-from tickstone.core.part_benches.bench import (
-    Result,
-    Worked,
-    choice,
-    marked,
-    quantity,
-    toleranced,
-    words,
-    worked_step,
-)
+from tickstone.core.inputs import choice, number, words
+from tickstone.core.part_benches.bench import Result, Worked, marked, toleranced, worked_step
 
 READ, WRITE = "bands to ohms", "ohms to bands"
 SOURCE = "IEC 60062:2016, table 1"
@@ -38,9 +30,9 @@ class ColourBandsBench:
 
     mode: str = choice("Do", (READ, WRITE))
     bands: str = words("Bands, from the end nearest them", "yellow violet red gold")
-    ohm: float = quantity("Value", "Ω", 4_700.0, 0.01, 1e11)
-    tolerance_percent: float = quantity("Tolerance", "%", 5.0, 0.01, 20.0)
-    figures: float = quantity("Figures before the multiplier", "", 2.0, 2.0, 3.0)
+    ohm: float = number("Value", "Ω", 4_700.0, 0.01, 1e11)
+    tolerance_percent: float = number("Tolerance", "%", 5.0, 0.01, 20.0)
+    figures: float = number("Figures before the multiplier", "", 2.0, 2.0, 3.0)
 
     def work(self) -> Worked:
         """The working."""

@@ -8,15 +8,8 @@ from typing import ClassVar
 
 from tickstone.core.display import prefixed
 from tickstone.core.finding import Finding
-from tickstone.core.part_benches.bench import (
-    Worked,
-    choice,
-    quantity,
-    result_of,
-    toleranced,
-    words,
-    worked_step,
-)
+from tickstone.core.inputs import choice, number, words
+from tickstone.core.part_benches.bench import Worked, result_of, toleranced, worked_step
 from tickstone.core.part_benches.values import part_value
 
 MOST_PARTS = 20
@@ -37,7 +30,7 @@ class CombiningBench:
 
     kind: str = choice("Parts", (OHM, FARAD))
     values: str = words("Values", "10k, 10k", "such as 4k7, 10k or 100n, 1u")
-    tolerance_percent: float = quantity("Tolerance", "%", 5.0, 0.0, 50.0)
+    tolerance_percent: float = number("Tolerance", "%", 5.0, 0.0, 50.0)
 
     def work(self) -> Worked:
         """The working."""

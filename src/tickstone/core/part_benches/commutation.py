@@ -7,14 +7,8 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.finding import Finding
-from tickstone.core.part_benches.bench import (
-    Result,
-    Worked,
-    choice,
-    quantity,
-    result_of,
-    worked_step,
-)
+from tickstone.core.inputs import choice, number
+from tickstone.core.part_benches.bench import Result, Worked, result_of, worked_step
 
 SOURCE = "common practice: electrical angle = pole pairs × mechanical angle"
 ELECTRICAL_120, ELECTRICAL_60 = "120° electrical", "60° electrical, one signal inverted"
@@ -61,10 +55,10 @@ class CommutationBench:
     label: ClassVar[str] = "Hall switches on a motor"
     what: ClassVar[str] = "Where three Hall switches go, and how far off a millimetre puts them."
 
-    magnets: float = quantity("Magnets on the rotor", "", 14.0, 2.0, 120.0)
+    magnets: float = number("Magnets on the rotor", "", 14.0, 2.0, 120.0)
     kind: str = choice("Commutation", (ELECTRICAL_120, ELECTRICAL_60))
-    radius_mm: float = quantity("Switches' radius", "mm", 20.0, 1.0, 1000.0)
-    placing_mm: float = quantity("Placed to within", "mm", 0.3, 0.0, 20.0)
+    radius_mm: float = number("Switches' radius", "mm", 20.0, 1.0, 1000.0)
+    placing_mm: float = number("Placed to within", "mm", 0.3, 0.0, 20.0)
 
     def work(self) -> Worked:
         """The working."""

@@ -6,19 +6,18 @@ import math
 from dataclasses import dataclass
 from typing import ClassVar
 
-from tickstone.core.chain import Step
 from tickstone.core.display import grouped, prefixed
 from tickstone.core.finding import Finding
+from tickstone.core.inputs import choice, number
 from tickstone.core.part_benches.bench import (
     Known,
     Result,
     Worked,
-    choice,
-    quantity,
     result_of,
     toleranced,
     worked_step,
 )
+from tickstone.core.step import Step
 from tickstone.core.uncertainty import rectangular
 
 COUNTS, VOLTS = "counts to volts", "volts to counts"
@@ -39,11 +38,11 @@ class CountsVoltsBench:
     what: ClassVar[str] = "What a converter's code means in volts, and which code a voltage gives."
 
     mode: str = choice("Do", (COUNTS, VOLTS))
-    counts: float = quantity("Counts", "", 512.0, 0.0, 2.0**32)
-    volts: float = quantity("Volts", "V", 2.5, -60.0, 60.0)
-    bits: float = quantity("Converter", "bits", 10.0, 4.0, 32.0)
-    reference_v: float = quantity("Reference", "V", 5.0, 0.05, 60.0)
-    reference_percent: float = quantity("Reference known to", "%", 1.0, 0.0, 50.0)
+    counts: float = number("Counts", "", 512.0, 0.0, 2.0**32)
+    volts: float = number("Volts", "V", 2.5, -60.0, 60.0)
+    bits: float = number("Converter", "bits", 10.0, 4.0, 32.0)
+    reference_v: float = number("Reference", "V", 5.0, 0.05, 60.0)
+    reference_percent: float = number("Reference known to", "%", 1.0, 0.0, 50.0)
 
     def work(self) -> Worked:
         """The working."""

@@ -7,14 +7,8 @@ from typing import ClassVar
 
 from tickstone.core.display import prefixed
 from tickstone.core.finding import Finding
-from tickstone.core.part_benches.bench import (
-    Worked,
-    quantity,
-    result_of,
-    toleranced,
-    words,
-    worked_step,
-)
+from tickstone.core.inputs import number, words
+from tickstone.core.part_benches.bench import Worked, result_of, toleranced, worked_step
 
 MOST_LOADS = 30
 
@@ -34,10 +28,10 @@ class CurrentBudgetBench:
     loads_ma: str = words(
         "Loads, mA", "2x15, 22, 5, 4, 1.5", "such as 2x15, 22: two of 15 and one of 22"
     )
-    known_percent: float = quantity("Currents known to", "%", 20.0, 0.0, 90.0)
-    limit_ma: float = quantity("The supply gives", "mA", 500.0, 0.1, 1e6)
-    input_v: float = quantity("Before the regulator, 0 for none", "V", 0.0, 0.0, 60.0)
-    output_v: float = quantity("After it", "V", 5.0, 0.5, 60.0)
+    known_percent: float = number("Currents known to", "%", 20.0, 0.0, 90.0)
+    limit_ma: float = number("The supply gives", "mA", 500.0, 0.1, 1e6)
+    input_v: float = number("Before the regulator, 0 for none", "V", 0.0, 0.0, 60.0)
+    output_v: float = number("After it", "V", 5.0, 0.5, 60.0)
 
     def work(self) -> Worked:
         """The working."""

@@ -9,12 +9,11 @@ from tickstone.core.display import prefixed
 from tickstone.core.electric.divider import choose_divider
 from tickstone.core.electric.ladder import Rung, Source, corners
 from tickstone.core.finding import Finding
+from tickstone.core.inputs import choice, number
 from tickstone.core.part_benches.bench import (
     Result,
     Worked,
-    choice,
     marked,
-    quantity,
     result_of,
     toleranced,
     worked_step,
@@ -37,14 +36,14 @@ class DividerBench:
     what: ClassVar[str] = "Two resistors that bring a voltage down, with tolerances against you."
 
     mode: str = choice("Do", (ANALYSE, LEVEL, BATTERY))
-    input_v: float = quantity("Input, or battery at full charge", "V", 5.0, 0.1, 60.0)
-    top_ohm: float = quantity("Upper resistor", "Ω", 10_000.0, 1.0, 1e7, "towards the input")
-    bottom_ohm: float = quantity("Lower resistor", "Ω", 4_700.0, 1.0, 1e7, "to ground")
-    logic_v: float = quantity("Logic supply or reference", "V", 3.3, 0.5, 30.0)
-    high_min_v: float = quantity("Reliable high from", "V", 2.475, 0.0, 30.0)
-    absolute_max_v: float = quantity("Input bears", "V", 3.6, 0.5, 60.0)
-    tolerance_percent: float = quantity("Resistors' tolerance", "%", 5.0, 0.0, 20.0)
-    input_percent: float = quantity("Input's tolerance", "%", 5.0, 0.0, 50.0)
+    input_v: float = number("Input, or battery at full charge", "V", 5.0, 0.1, 60.0)
+    top_ohm: float = number("Upper resistor", "Ω", 10_000.0, 1.0, 1e7, "towards the input")
+    bottom_ohm: float = number("Lower resistor", "Ω", 4_700.0, 1.0, 1e7, "to ground")
+    logic_v: float = number("Logic supply or reference", "V", 3.3, 0.5, 30.0)
+    high_min_v: float = number("Reliable high from", "V", 2.475, 0.0, 30.0)
+    absolute_max_v: float = number("Input bears", "V", 3.6, 0.5, 60.0)
+    tolerance_percent: float = number("Resistors' tolerance", "%", 5.0, 0.0, 20.0)
+    input_percent: float = number("Input's tolerance", "%", 5.0, 0.0, 50.0)
     series: str = choice("Series", ("E12", "E24"))
 
     def work(self) -> Worked:

@@ -9,13 +9,12 @@ from tickstone.core.display import prefixed
 from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.electric.led_resistor import BODY_USE, body_for, chosen_ohm, needed_ohm
 from tickstone.core.finding import Finding
+from tickstone.core.inputs import choice, number
 from tickstone.core.part_benches.bench import (
     Known,
     Result,
     Worked,
-    choice,
     marked,
-    quantity,
     result_of,
     toleranced,
     worked_step,
@@ -37,15 +36,15 @@ class LedResistorBench:
     label: ClassVar[str] = "LED resistor"
     what: ClassVar[str] = "Which resistor goes before an LED, and what it then passes."
 
-    supply_v: float = quantity("Supply", "V", 5.0, 0.5, 60.0)
-    forward_v: float = quantity(
+    supply_v: float = number("Supply", "V", 5.0, 0.5, 60.0)
+    forward_v: float = number(
         "LED's forward volts", "V", 2.0, 0.5, 12.0, "red about 2, white 3, infrared 1.2"
     )
-    current_ma: float = quantity("Wanted current", "mA", 15.0, 0.01, 2000.0)
+    current_ma: float = number("Wanted current", "mA", 15.0, 0.01, 2000.0)
     series: str = choice("Series", ("E12", "E24"))
-    tolerance_percent: float = quantity("Resistor's tolerance", "%", 5.0, 0.0, 20.0)
-    supply_percent: float = quantity("Supply's tolerance", "%", 5.0, 0.0, 50.0)
-    forward_tolerance_v: float = quantity("Forward volts ±", "V", 0.2, 0.0, 3.0)
+    tolerance_percent: float = number("Resistor's tolerance", "%", 5.0, 0.0, 20.0)
+    supply_percent: float = number("Supply's tolerance", "%", 5.0, 0.0, 50.0)
+    forward_tolerance_v: float = number("Forward volts ±", "V", 0.2, 0.0, 3.0)
 
     def work(self) -> Worked:
         """The working."""

@@ -5,21 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
-from tickstone.core.chain import Step
 from tickstone.core.display import prefixed
 from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.electric.preferred_values import next_down
 from tickstone.core.finding import Finding
+from tickstone.core.inputs import choice, number
 from tickstone.core.part_benches.bench import (
     Known,
     Worked,
-    choice,
     marked,
-    quantity,
     result_of,
     toleranced,
     worked_step,
 )
+from tickstone.core.step import Step
 
 COLLECTOR, EMITTER = "collector, to the supply", "emitter, to ground"
 
@@ -36,16 +35,16 @@ class PhotoLoadBench:
     label: ClassVar[str] = "Phototransistor load"
     what: ClassVar[str] = "Turns the current over white and black into volts far apart."
 
-    supply_v: float = quantity("Supply", "V", 5.0, 0.5, 30.0)
-    white_ua: float = quantity(
+    supply_v: float = number("Supply", "V", 5.0, 0.5, 30.0)
+    white_ua: float = number(
         "Current over white", "µA", 600.0, 0.01, 50_000.0, "measured or stated"
     )
-    black_ua: float = quantity("Current over black", "µA", 60.0, 0.0, 50_000.0)
-    known_percent: float = quantity("Currents known to", "%", 20.0, 0.0, 90.0)
-    saturation_v: float = quantity("V_CE(sat)", "V", 0.3, 0.0, 2.0)
-    use_percent: float = quantity("Of the span, use", "%", 80.0, 10.0, 100.0)
+    black_ua: float = number("Current over black", "µA", 60.0, 0.0, 50_000.0)
+    known_percent: float = number("Currents known to", "%", 20.0, 0.0, 90.0)
+    saturation_v: float = number("V_CE(sat)", "V", 0.3, 0.0, 2.0)
+    use_percent: float = number("Of the span, use", "%", 80.0, 10.0, 100.0)
     side: str = choice("Load at the", (COLLECTOR, EMITTER))
-    ohm: float = quantity("Resistor, 0 to choose", "Ω", 0.0, 0.0, 1e7)
+    ohm: float = number("Resistor, 0 to choose", "Ω", 0.0, 0.0, 1e7)
 
     def work(self) -> Worked:
         """The working."""

@@ -9,15 +9,8 @@ from tickstone.core.display import prefixed
 from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.electric.pull_up import RISE_10_90, RISE_30_70, choose_pull_up, window
 from tickstone.core.finding import Finding
-from tickstone.core.part_benches.bench import (
-    Worked,
-    choice,
-    marked,
-    quantity,
-    result_of,
-    toleranced,
-    worked_step,
-)
+from tickstone.core.inputs import choice, number
+from tickstone.core.part_benches.bench import Worked, marked, result_of, toleranced, worked_step
 
 BUS, PLAIN = "30–70 %, as for I²C", "10–90 %"
 
@@ -34,15 +27,15 @@ class PullUpBench:
     label: ClassVar[str] = "Pull-up window"
     what: ClassVar[str] = "Low enough to rise in time, high enough for what pulls down."
 
-    supply_v: float = quantity("Supply", "V", 3.3, 0.5, 30.0)
-    low_v: float = quantity("Low has to be under", "V", 0.4, 0.0, 5.0)
-    sink_ma: float = quantity("Output may sink", "mA", 3.0, 0.01, 1000.0, "I²C: 3 mA (UM10204)")
-    rise_ns: float = quantity(
+    supply_v: float = number("Supply", "V", 3.3, 0.5, 30.0)
+    low_v: float = number("Low has to be under", "V", 0.4, 0.0, 5.0)
+    sink_ma: float = number("Output may sink", "mA", 3.0, 0.01, 1000.0, "I²C: 3 mA (UM10204)")
+    rise_ns: float = number(
         "Rise time allowed", "ns", 300.0, 1.0, 1e9, "I²C: 1000 at 100 kHz, 300 at 400 kHz"
     )
-    capacitance_pf: float = quantity("Wire, pins and devices", "pF", 100.0, 1.0, 1e6)
+    capacitance_pf: float = number("Wire, pins and devices", "pF", 100.0, 1.0, 1e6)
     measure: str = choice("Rise counted from", (BUS, PLAIN))
-    capacitance_percent: float = quantity("Capacitance known to", "%", 30.0, 0.0, 90.0)
+    capacitance_percent: float = number("Capacitance known to", "%", 30.0, 0.0, 90.0)
 
     def work(self) -> Worked:
         """The working."""

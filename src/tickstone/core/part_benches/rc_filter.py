@@ -8,13 +8,8 @@ from typing import ClassVar
 
 from tickstone.core.display import prefixed
 from tickstone.core.finding import Finding
-from tickstone.core.part_benches.bench import (
-    Worked,
-    quantity,
-    result_of,
-    toleranced,
-    worked_step,
-)
+from tickstone.core.inputs import number
+from tickstone.core.part_benches.bench import Worked, result_of, toleranced, worked_step
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,13 +26,13 @@ class RcFilterBench:
         "A resistor and a capacitor that keep fast noise out, and what that costs."
     )
 
-    ohm: float = quantity("Resistor", "Ω", 1_000.0, 0.1, 1e8)
-    capacitance_nf: float = quantity("Capacitor", "nF", 100.0, 1e-4, 1e8)
-    resistor_percent: float = quantity("Resistor's tolerance", "%", 5.0, 0.0, 50.0)
-    capacitor_percent: float = quantity("Capacitor's tolerance", "%", 20.0, 0.0, 80.0)
-    signal_hz: float = quantity("Fastest signal to keep", "Hz", 50.0, 0.001, 1e7)
-    noise_hz: float = quantity("Noise to keep out", "Hz", 20_000.0, 0.001, 1e9)
-    bits: float = quantity("Converter", "bits", 10.0, 4.0, 24.0)
+    ohm: float = number("Resistor", "Ω", 1_000.0, 0.1, 1e8)
+    capacitance_nf: float = number("Capacitor", "nF", 100.0, 1e-4, 1e8)
+    resistor_percent: float = number("Resistor's tolerance", "%", 5.0, 0.0, 50.0)
+    capacitor_percent: float = number("Capacitor's tolerance", "%", 20.0, 0.0, 80.0)
+    signal_hz: float = number("Fastest signal to keep", "Hz", 50.0, 0.001, 1e7)
+    noise_hz: float = number("Noise to keep out", "Hz", 20_000.0, 0.001, 1e9)
+    bits: float = number("Converter", "bits", 10.0, 4.0, 24.0)
 
     def work(self) -> Worked:
         """The working."""
