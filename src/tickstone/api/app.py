@@ -22,11 +22,10 @@ from tickstone.api.problems import Problem, answer, install_problem_handlers
 from tickstone.api.reading_units import ReadingUnits
 from tickstone.api.routers import ROUTERS
 from tickstone.store.database import sessions
-from tickstone.work.cache import RecordingCache
+from tickstone.work.cache import Cache
 from tickstone.work.importing import ImportDesk
 from tickstone.work.live.desk import LineDesk
 from tickstone.work.takes.finishing import close_what_was_cut
-from tickstone.work.takes.overviews import OverviewCache
 
 WEB_BUILD = Path(__file__).parents[3] / "web" / "dist"
 
@@ -93,9 +92,7 @@ def make_app(
     make_session = sessions(engine)
     with make_session() as session:
         close_what_was_cut(session)
-    app.state.desk = Desk(
-        engine, make_session, RecordingCache(), imports, LineDesk(engine), OverviewCache()
-    )
+    app.state.desk = Desk(engine, make_session, Cache(), imports, LineDesk(engine))
     _serve_web(app, web_build)
     app.add_middleware(ReadingUnits)
     app.add_middleware(Guards, hosts=hosts)

@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from tickstone.api.schemas.air import Air
-from tickstone.api.schemas.base import Body, Metres
+from tickstone.api.schemas.base import Body
 from tickstone.api.schemas.live import Conditions
 from tickstone.api.schemas.mark import MarkIn
-from tickstone.api.schemas.rig import Parameters, RigIn, SensorIn, SignOffIn
-from tickstone.api.schemas.sensor import StoppingIn, ThresholdIn
-from tickstone.api.schemas.take import TakeChange, TakeMarkIn
+from tickstone.api.schemas.rig import RigIn, SensorIn, SignOffIn
+from tickstone.api.schemas.rule import RuleIn
+from tickstone.api.schemas.take import TakeChange
 from tickstone.api.schemas.wiring import TickIn
-from tickstone.work.archive import UnreadableArchiveError
+from tickstone.work.archive_versions import UnreadableArchiveError
 
 _Row = dict[str, Any]
 _AIR = tuple(Air.model_fields)
@@ -36,14 +36,21 @@ class _Take(Body):
     last_time_us: int = Field(ge=-(2**62), le=2**62)
 
 
+Number = Annotated[float, Field(ge=-1e12, le=1e12)]
+
+
 class _Calibration(Body):
-    offset_m: Metres
-    scale: float = Field(gt=0, le=100)
-    var_offset: float = Field(ge=0, le=1e6)
-    var_scale: float = Field(ge=0, le=1e6)
-    cov: float = Field(ge=-1e6, le=1e6)
-    chi_square: float
-    degrees: int = Field(ge=0, le=10_000)
+    kind: str = Field(max_length=40)
+    parameters: dict[str, Number | list[Number]] = Field(max_length=40)
+    covariance: list[list[Number]] = Field(max_length=200)
+    statistics: dict[str, Number] = Field(max_length=40)
+
+
+class _Input(Body):
+    role: str = Field(max_length=40)
+    lane: int = Field(ge=0, le=63)
+    channel: int = Field(ge=0, le=63)
+    form: str = Field(max_length=40)
 
 
 def _air(row: _Row) -> Air:
@@ -58,13 +65,16 @@ def _picked(schema: type[BaseModel], *left_out: str) -> Callable[[_Row], BaseMod
 
 def _sensor(row: _Row) -> None:
     _picked(SensorIn)({**row, "fitting": row["fitting"] or None})
-    Parameters.model_validate(row["parameters"]).parameters()
+    if not isinstance(row["parameters"], dict):
+        raise ValueError("parameters are values by name")
 
 
-def _threshold(row: _Row) -> None:
-    _picked(ThresholdIn, "stopping")(row)
-    if row["stopping"]:
-        StoppingIn.model_validate(row["stopping"])
+def _rule(row: _Row) -> None:
+    _picked(RuleIn)({**row, "evidence": row["basis"].get("evidence")})
+
+
+def _surroundings(row: _Row) -> None:
+    Air.model_validate(row["surroundings"]["air"])
 
 
 _CHECKS: dict[str, tuple[Callable[[_Row], object], ...]] = {
@@ -77,9 +87,9 @@ _CHECKS: dict[str, tuple[Callable[[_Row], object], ...]] = {
         _air,
     ),
     "marks": (_picked(MarkIn),),
-    "take_marks": (_picked(TakeMarkIn),),
-    "calibrations": (_picked(_Calibration), _air),
-    "thresholds": (_threshold,),
+    "recording_inputs": (_picked(_Input),),
+    "calibrations": (_picked(_Calibration), _surroundings),
+    "rules": (_rule,),
     "sign_offs": (_picked(SignOffIn),),
     "ticks": (_picked(TickIn, "done", "seen"),),
 }

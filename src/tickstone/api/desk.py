@@ -11,6 +11,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from tickstone.api.problems import does_not_fit, not_found
+from tickstone.core.chains.kind import ChainKind
 from tickstone.store.database import MOST_CONNECTIONS
 from tickstone.store.models import (
     Deletable,
@@ -20,13 +21,12 @@ from tickstone.store.models import (
     Sensor,
     SignOff,
     Take,
-    TakeMark,
 )
-from tickstone.work.cache import RecordingCache
+from tickstone.work.cache import Cache
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.importing import ImportDesk
 from tickstone.work.live.desk import LineDesk
-from tickstone.work.takes.overviews import OverviewCache
+from tickstone.work.sensing import kind_of
 
 MOST_SESSIONS = MOST_CONNECTIONS // 2
 """The other half is for what goes on beside requests: recording, painting, reading files."""
@@ -38,10 +38,9 @@ class Desk:
 
     engine: Engine
     make_session: sessionmaker[Session]
-    cache: RecordingCache
+    cache: Cache
     imports: ImportDesk
     lines: LineDesk
-    overviews: OverviewCache
 
     def close(self) -> None:
         """Close the lines, stop what is being read, let go of the store."""
@@ -76,7 +75,7 @@ RowId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 
 Row = TypeVar("Row", bound=Deletable)
 # What a person calls them, where that is not the name of the table.
-_CALLED: dict[type[Deletable], str] = {Take: "recording", TakeMark: "mark", SignOff: "sign-off"}
+_CALLED: dict[type[Deletable], str] = {Take: "recording", SignOff: "sign-off"}
 
 
 def find(session: Session, kind: type[Row], row_id: int, deleted: bool = False) -> Row:
@@ -102,12 +101,13 @@ def catalogue_here(session: SessionDep) -> Catalogue:
 CatalogueDep = Annotated[Catalogue, Depends(catalogue_here)]
 
 
-def ranger_of(sensor: Annotated[Sensor, Depends(sensor_of)], catalogue: CatalogueDep) -> Sensor:
-    """A sensor whose family has a chain."""
-    family = catalogue.devices[sensor.family]
-    if not family.has_chain:
-        raise does_not_fit(f"Tick Stone has no bench for the {family.label} here yet")
-    return sensor
+def chain_kind_of(sensor: Sensor, catalogue: Catalogue) -> ChainKind:
+    """What kind of chain a sensor has; a problem when its family has none."""
+    kind = kind_of(sensor, catalogue)
+    if kind is None:
+        label = catalogue.devices[sensor.family].label
+        raise does_not_fit(f"Tick Stone has no bench for the {label} here yet")
+    return kind
 
 
 def recording_of(recording_id: RowId, session: SessionDep) -> Recording:
@@ -131,7 +131,6 @@ def mark_of(mark_id: RowId, session: SessionDep) -> Mark:
 
 RigDep = Annotated[Rig, Depends(rig_of)]
 SensorDep = Annotated[Sensor, Depends(sensor_of)]
-RangerDep = Annotated[Sensor, Depends(ranger_of)]
 RecordingDep = Annotated[Recording, Depends(recording_of)]
 TakeDep = Annotated[Take, Depends(take_of)]
 MarkDep = Annotated[Mark, Depends(mark_of)]

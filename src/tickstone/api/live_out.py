@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
+from tickstone.api.schemas.bench import OutputOut, QuantityOut
 from tickstone.api.schemas.live import (
     ColumnOut,
     JudgedOut,
@@ -15,12 +17,13 @@ from tickstone.core.lines.reader import JudgedLine
 from tickstone.core.lines.shape import LineShape
 from tickstone.core.status import Status
 from tickstone.link.board import BOARDS
+from tickstone.work.live.folds import LiveSensor
 from tickstone.work.live.frames import Frame, Trace
 from tickstone.work.live.line import LiveLine
 
 
-def line_out(line: LiveLine) -> LineOut:
-    """A line as it stands."""
+def line_out(line: LiveLine, sensors: Mapping[int, LiveSensor] | None = None) -> LineOut:
+    """A line as it stands. sensors: those with a chain, by their first channel."""
     counters, recorder = line.counters, line.recorder
     return LineOut(
         rig_id=line.rig_id,
@@ -32,7 +35,7 @@ def line_out(line: LiveLine) -> LineOut:
         state=line.state,
         trouble=line.trouble,
         revision=line.revision,
-        shape=shape_out(line.shape, line.sensors) if line.shape else None,
+        shape=shape_out(line.shape, line.sensors, sensors or {}) if line.shape else None,
         bytes=counters.bytes,
         lines=counters.lines,
         rows=counters.rows,
@@ -62,7 +65,9 @@ def line_out(line: LiveLine) -> LineOut:
     )
 
 
-def shape_out(shape: LineShape, sensors: dict[str, int]) -> LineShapeOut:
+def shape_out(
+    shape: LineShape, sensors: dict[str, int], chained: Mapping[int, LiveSensor]
+) -> LineShapeOut:
     """How lines are read, and whose each column is."""
     channels = {index: number for number, index in enumerate(shape.channels)}
     return LineShapeOut(
@@ -83,11 +88,26 @@ def shape_out(shape: LineShape, sensors: dict[str, int]) -> LineShapeOut:
                 is_time=index == shape.time,
                 channel=channels.get(index),
                 sensor_id=sensors.get(column.name),
-                has_chain=column.quantity == "echo time" and column.name in sensors,
+                gives=_gives(chained.get(channels.get(index, -1))),
+                asks_for=_asks_for(chained.get(channels.get(index, -1))),
             )
             for index, column in enumerate(shape.columns)
         ],
     )
+
+
+def _gives(sensor: LiveSensor | None) -> OutputOut | None:
+    """What the chain of the sensor that is shown at a column tells."""
+    if sensor is None:
+        return None
+    told = sensor.sensing.kind.headline()
+    return OutputOut(name=told.name, label=told.label, quantity=QuantityOut.of(told.quantity))
+
+
+def _asks_for(sensor: LiveSensor | None) -> QuantityOut | None:
+    """What a true value of it is told in, if a calibration asks for one."""
+    asked = sensor.sensing.kind.asks_for if sensor is not None else None
+    return QuantityOut.of(asked) if asked is not None else None
 
 
 def judged_out(line: JudgedLine, opened_at_us: int) -> JudgedOut:
@@ -108,7 +128,14 @@ def frame_out(frame: Frame) -> dict[str, Any]:
         "from_s": frame.from_s,
         "t": frame.time_s,
         "raw": [_trace_out(trace) for trace in frame.raw],
-        "chained": {str(c): _trace_out(trace) for c, trace in frame.chained.items()},
+        "chained": {
+            str(c): {
+                "t": one.time_s,
+                **_trace_out(one.trace),
+                "last": words[one.trace.flag[-1] if one.trace.flag else 0],
+            }
+            for c, one in frame.chained.items()
+        },
         "newest": [[value, words[status]] for value, status in frame.newest],
         "arrived_us": frame.arrived_us,
         "samples": frame.samples,

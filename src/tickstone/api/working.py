@@ -4,20 +4,24 @@ from __future__ import annotations
 
 import math
 
-from tickstone.api.schemas.view import ComponentOut, StepOut
-from tickstone.core.chain import Operand, Step
+from tickstone.api.schemas.bench import ShownOut
+from tickstone.api.schemas.look import ComponentOut, LaneOut, StepOut
 from tickstone.core.display import decimals_for, grouped
 from tickstone.core.reading_units import shown, shown_u
-from tickstone.core.stages.stop_threshold import Decision
+from tickstone.core.step import Lane, Operand, Step
 from tickstone.core.uncertainty import expanded
 
 
 def step_out(step: Step) -> StepOut:
     """A step with its numbers as they are shown: decimals follow the uncertainty."""
-    has_value = math.isfinite(step.value) and step.unit != "decision"
-    value, unit = shown(step.value, step.unit)
-    u = shown_u(step.u, step.unit)
-    decimals = decimals_for(u)
+    has_value = math.isfinite(step.value) and not step.quantity.is_decision
+    state = (
+        step.quantity.states[int(step.value)]
+        if step.quantity.is_decision and math.isfinite(step.value)
+        else None
+    )
+    first = _lane_out("", step.lanes[0], step.quantity.key)
+    word = state.word if state else step.status.word
     return StepOut(
         stage=step.stage,
         label=step.label,
@@ -25,17 +29,20 @@ def step_out(step: Step) -> StepOut:
         operand_shown=_operand(step.operand),
         operand_unit=shown(0.0, step.operand.unit)[1],
         operand_note=step.operand.text if step.operand.value is not None else "",
+        operand_words=step.operand.value is None,
         formula=step.formula,
         filled=step.filled,
         value=step.value if math.isfinite(step.value) else None,
-        shown=grouped(value, decimals) if has_value else _word(step),
-        shown_unit=unit if has_value else "",
+        shown=first.shown if has_value else word,
+        shown_unit=shown(0.0, step.quantity.key)[1] if has_value else "",
         unit=step.unit if has_value else "",
         u=step.u if has_value and math.isfinite(step.u) else None,
-        spread_shown=(
-            grouped(expanded(u), decimals) if has_value and math.isfinite(step.u) else ""
-        ),
+        spread_shown=first.spread_shown if has_value else "",
+        small=ShownOut.of(step.quantity.small_key, 1),
         status=step.status.code,
+        status_word=step.status.word,
+        state=state.name if state else "",
+        state_look=step.quantity.look(int(step.value)) if state else "",
         components=[
             ComponentOut(
                 name=part.name,
@@ -49,11 +56,26 @@ def step_out(step: Step) -> StepOut:
         ],
         source=step.source,
         note=step.note,
+        below=step.below,
+        others=[
+            _lane_out(name, lane, step.quantity.key)
+            for name, lane in zip(step.quantity.lanes[1:], step.others, strict=False)
+        ],
+        beside=[[step_out(one) for one in line] for line in step.beside],
     )
 
 
-def _word(step: Step) -> str:
-    return Decision(int(step.value)).word if step.unit == "decision" else step.status.word
+def _lane_out(name: str, lane: Lane, key: str) -> LaneOut:
+    has_value = math.isfinite(lane.value)
+    u = shown_u(lane.u, key)
+    decimals = decimals_for(u)
+    return LaneOut(
+        name=name,
+        value=lane.value if has_value else None,
+        shown=grouped(shown(lane.value, key)[0], decimals) if has_value else lane.status.word,
+        status=lane.status.code,
+        spread_shown=grouped(expanded(u), decimals) if has_value and math.isfinite(u) else "",
+    )
 
 
 def _operand(operand: Operand) -> str:

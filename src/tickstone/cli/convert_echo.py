@@ -11,16 +11,16 @@ import typer
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.fixed_rules import FIXED_RULES
 from tickstone.core.air.sound_speed import AIR_MODELS
-from tickstone.core.chain import Step
-from tickstone.core.display import grouped, measured
-from tickstone.core.families.ultrasonic_ranger import (
+from tickstone.core.chains.echo_ranger import (
     FIXED_SPEED,
     RangerParameters,
     ranger_chain,
     sound_speed,
 )
+from tickstone.core.display import grouped, measured
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
+from tickstone.core.step import Step
 from tickstone.core.uncertainty import expanded
 
 ASSUMED_AIR = AirConditions(
@@ -84,7 +84,7 @@ def convert_echo(
     except ValueError as error:
         typer.echo(f"tickstone: {error}", err=True)
         raise typer.Exit(2) from error
-    steps = chain.explain(Signal.of([0.0], [us], "µs"), 0)
+    steps = chain.explain(Signal.of([0.0], [us]), 0)
     sound = sound_speed(parameters, air)
     if as_json:
         typer.echo(json.dumps(_as_json(steps, sound.value, sound.u), ensure_ascii=False))

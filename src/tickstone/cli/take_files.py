@@ -135,7 +135,8 @@ def import_file(
 
 def _import_archive(file: Path, data: Path | None, database_url: str | None) -> None:
     from tickstone.api.archive_check import check_archive
-    from tickstone.work.archive import UnreadableArchiveError, read_archive
+    from tickstone.work.archive import read_archive
+    from tickstone.work.archive_versions import UnreadableArchiveError
 
     with open_store(data, database_url) as engine, Session(engine) as session:
         try:

@@ -1,12 +1,14 @@
-"""A run of samples: times, values, a unit and a status for each."""
+"""A run of samples: times, values in one lane or several, a quantity, a status for each."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
 
+from tickstone.core.quantity import NUMBER, Quantity
 from tickstone.core.status import Status
 
 FloatArray = npt.NDArray[np.float64]
@@ -17,69 +19,171 @@ StatusArray = npt.NDArray[np.uint8]
 class Signal:
     """Samples in the order they were taken.
 
-    time_s: shape (n,), s, not decreasing.
-    values: shape (n,), in `unit`. NaN where a sample has no value at all.
-    unit: the unit of `values`, as printed.
-    status: shape (n,), `Status` codes. Flagged samples stay in place, never dropped.
+    time_s: shape (n,), s, not decreasing. No even sampling is presumed.
+    values: shape (lanes, n), in the unit of `quantity`. NaN where a sample has no value at all.
+    status: shape (lanes, n), `Status` codes. Flagged samples stay in place, never dropped.
+    until_s: up to when this is all there is, s; the time of the last sample unless said otherwise.
+        Events say more by it than by their own times: that none came since.
 
-    Raises ValueError when the three arrays differ in length.
+    Raises ValueError when the shapes do not fit together.
 
-    >>> signal = Signal.of([0.0, 0.05], [5831, 0], "µs")
+    >>> signal = Signal.of([0.0, 0.05], [5831, 0])
     >>> signal.ok.tolist()
     [True, True]
     """
 
     time_s: FloatArray
     values: FloatArray
-    unit: str
     status: StatusArray
+    quantity: Quantity = NUMBER
+    until_s: float = math.nan
 
     def __post_init__(self) -> None:
-        if not len(self.time_s) == len(self.values) == len(self.status):
-            raise ValueError("a signal needs one time, one value and one status per sample")
+        shape = (len(self.quantity.lanes), len(self.time_s))
+        if not self.values.shape == self.status.shape == shape:
+            raise ValueError("a signal needs one value and one status per lane and sample")
+        if math.isnan(self.until_s):
+            until_s = float(self.time_s[-1]) if len(self.time_s) else -math.inf
+            object.__setattr__(self, "until_s", until_s)
 
     @classmethod
-    def of(cls, time_s: npt.ArrayLike, values: npt.ArrayLike, unit: str) -> Signal:
-        """A signal in which every sample is, so far, fine."""
-        values_array = np.asarray(values, dtype=np.float64)
-        return cls(
-            np.asarray(time_s, dtype=np.float64),
-            values_array,
-            unit,
-            np.zeros(len(values_array), dtype=np.uint8),
+    def of(
+        cls,
+        time_s: npt.ArrayLike,
+        values: npt.ArrayLike,
+        quantity: Quantity = NUMBER,
+        status: npt.ArrayLike | None = None,
+        until_s: float = math.nan,
+    ) -> Signal:
+        """A signal from plain lists; without statuses every sample is, so far, fine."""
+        lanes = np.atleast_2d(np.asarray(values, dtype=np.float64))
+        codes = (
+            np.zeros(lanes.shape, dtype=np.uint8)
+            if status is None
+            else np.atleast_2d(np.asarray(status, dtype=np.uint8))
         )
+        return cls(np.asarray(time_s, dtype=np.float64), lanes, codes, quantity, until_s)
 
     def __len__(self) -> int:
-        return len(self.values)
+        return len(self.time_s)
+
+    @property
+    def unit(self) -> str:
+        """The unit of the values."""
+        return self.quantity.unit
+
+    @property
+    def value(self) -> FloatArray:
+        """The values of the first lane, shape (n,): all there is to most signals."""
+        first: FloatArray = self.values[0]
+        return first
+
+    @property
+    def flag(self) -> StatusArray:
+        """The statuses of the first lane, shape (n,)."""
+        first: StatusArray = self.status[0]
+        return first
 
     @property
     def ok(self) -> npt.NDArray[np.bool_]:
-        """True where the sample is a measurement, shape (n,)."""
-        return np.equal(self.status, Status.OK)
+        """True where the sample of the first lane is a measurement, shape (n,)."""
+        good: npt.NDArray[np.bool_] = np.equal(self.status[0], Status.OK)
+        return good
 
-    def between(self, first: int, last: int) -> Signal:
+    def between(self, first: int, last: int, until_s: float = math.nan) -> Signal:
         """The samples first, first + 1, …, last − 1, as views."""
+        part = slice(first, last)
         return Signal(
-            self.time_s[first:last], self.values[first:last], self.unit, self.status[first:last]
+            self.time_s[part], self.values[:, part], self.status[:, part], self.quantity, until_s
         )
 
-    def replaced(self, values: FloatArray, unit: str, status: StatusArray | None = None) -> Signal:
-        """The same samples with new values (and, where given, new statuses)."""
-        return Signal(self.time_s, values, unit, self.status if status is None else status)
+    def lane(self, number: int) -> Signal:
+        """One lane by itself, as a view."""
+        part = slice(number, number + 1)
+        return Signal(
+            self.time_s,
+            self.values[part],
+            self.status[part],
+            self.quantity.in_lanes(self.quantity.lanes[number]),
+            self.until_s,
+        )
+
+    def replaced(
+        self,
+        values: FloatArray,
+        status: StatusArray | None = None,
+        quantity: Quantity | None = None,
+    ) -> Signal:
+        """The same samples with new values (and, where given, new statuses or quantity)."""
+        return Signal(
+            self.time_s,
+            values,
+            self.status if status is None else status,
+            quantity or self.quantity,
+            self.until_s,
+        )
+
+
+@dataclass(slots=True)
+class Gathering:
+    """Blocks of one signal put together again.
+
+    time_s: all the times, when they are known before; then nothing is copied twice.
+    """
+
+    time_s: FloatArray | None = None
+    _parts: list[Signal] = field(default_factory=list)
+    _whole: Signal | None = None
+    _filled: int = 0
+    _until_s: float = math.nan
+
+    def add(self, block: Signal) -> None:
+        """The next block."""
+        if self.time_s is None or len(block) == len(self.time_s):
+            self._parts.append(block)
+            return
+        if self._whole is None:
+            shape = (len(block.values), len(self.time_s))
+            values, status = np.empty(shape), np.empty(shape, dtype=np.uint8)
+            self._whole = Signal(self.time_s, values, status, block.quantity)
+        part = slice(self._filled, self._filled + len(block))
+        self._whole.values[:, part] = block.values
+        self._whole.status[:, part] = block.status
+        self._filled += len(block)
+        self._until_s = block.until_s
+
+    def done(self) -> Signal:
+        """All of it."""
+        if self._whole is not None:
+            return replace(self._whole, until_s=self._until_s)
+        last = self._parts[-1]
+        if len(self._parts) == 1:
+            return last
+        return Signal(
+            np.concatenate([one.time_s for one in self._parts]),
+            np.concatenate([one.values for one in self._parts], axis=1),
+            np.concatenate([one.status for one in self._parts], axis=1),
+            last.quantity,
+            last.until_s,
+        )
 
 
 def flagged(
-    status: StatusArray, places: npt.NDArray[np.intp], verdict: npt.NDArray[np.integer]
+    status: StatusArray, places: npt.NDArray[np.intp], verdict: npt.NDArray[np.integer] | Status
 ) -> StatusArray:
     """A copy of `status` with a verdict at each of some places; an earlier verdict stands.
 
-    places: indices, shape (k,). verdict: `Status` codes, shape (k,).
+    places: in the flattened array, shape (k,). verdict: `Status` codes, shape (k,), or one.
 
-    >>> before = np.array([0, 1, 0], dtype=np.uint8)
-    >>> flagged(before, np.array([1, 2]), np.array([Status.TOO_FAR, Status.TOO_FAR])).tolist()
-    [0, 1, 4]
+    >>> before = np.array([[0, 1, 0]], dtype=np.uint8)
+    >>> flagged(before, np.array([1, 2]), Status.TOO_FAR).tolist()
+    [[0, 1, 4]]
     """
-    result = status.copy()
-    fresh = result[places] == Status.OK
-    result[places[fresh]] = verdict[fresh]
+    result = np.array(status, order="C")
+    flat = result.reshape(-1)
+    fresh = flat[places] == Status.OK
+    if isinstance(verdict, Status):
+        flat[places[fresh]] = verdict
+    else:
+        flat[places[fresh]] = verdict[fresh]
     return result

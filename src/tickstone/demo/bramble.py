@@ -9,25 +9,28 @@ from datetime import timedelta
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
+from tickstone.core.chains.echo_ranger import EchoRanger
 from tickstone.core.stones.stone import WorkStage
 from tickstone.demo.logs import CURTAIN_AIR, FRONT_CURTAIN, LEFT_AIR, LEFT_RULER, log_path
 from tickstone.demo.wirings import wire_up
 from tickstone.formats.echo_log import EchoMapping
 from tickstone.formats.log_shape import preview_log
 from tickstone.store.models import (
+    CalibrationInUse,
     Mark,
     Recording,
     Rig,
+    Rule,
     Sensor,
     SignOff,
-    Threshold,
     WiringTick,
     utc_now,
 )
-from tickstone.work.cache import RecordingCache
+from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.fitting import calibration_row, fit_recording
 from tickstone.work.importing import NewRecording, read_into
+from tickstone.work.sensing import Sensing, parameters_of, surroundings_of_take
 from tickstone.work.wiring import grounds_of, steps_of, wiring_of
 
 SHED_AIR = AirConditions(16.0, 0.58)
@@ -105,12 +108,16 @@ def _finish_left(session: Session, left: Sensor) -> None:
     recording = _bring_in(session, left, LEFT_RULER, "ruler, frosty morning", LEFT_AIR)
     marks = [
         Mark(
-            recording_id=recording.id,
+            take_id=recording.take_id,
+            sensor_id=left.id,
+            channel=0,
+            calibration="offset-scale",
             name=name,
             start_s=start_s,
             end_s=end_s,
-            true_m=true_m,
-            true_u_m=0.001,
+            value=true_m,
+            u=0.001,
+            unit="m",
         )
         for name, start_s, end_s, true_m in (
             ("bench leg", 1.0, 10.0, 0.150),
@@ -121,22 +128,22 @@ def _finish_left(session: Session, left: Sensor) -> None:
     ]
     session.add_all(marks)
     session.flush()
-    row = calibration_row(
-        recording, marks, fit_recording(session, RecordingCache(), recording, marks)
-    )
+    kind = EchoRanger()
+    calibration = kind.calibrations[0]
+    sensing = Sensing(kind, parameters_of(left, kind), surroundings_of_take(recording.take))
+    fit = fit_recording(session, Cache(), recording, calibration, sensing, marks)
+    row = calibration_row(recording, calibration, sensing, marks, fit)
     row.made_at = utc_now() - timedelta(days=17)
     session.add(row)
     session.flush()
-    left.calibration = row
+    left.in_use.append(CalibrationInUse(kind=row.kind, calibration=row))
     session.add(
-        Threshold(
+        Rule(
             sensor_id=left.id,
-            calibration_id=row.id,
+            kind="stop-and-go",
+            parameters={"stop_m": 0.15, "go_m": 0.22},
+            basis={"calibrations": str(row.id)},
             set_at=utc_now() - timedelta(days=17),
-            stop_m=0.15,
-            go_m=0.22,
-            needed_m=None,
-            stopping={},
         )
     )
 

@@ -1,47 +1,82 @@
-"""Writing a recording as CSV: raw echoes, distances and decisions side by side."""
+"""Writing a recording as CSV: raw inputs, what they were worked out to, and decisions."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import re
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
-import numpy.typing as npt
 
 from tickstone.core.signal import Signal
-from tickstone.core.stages.stop_threshold import Decision
 from tickstone.core.status import Status
 
-HEADER = "time_s,echo_us,distance_m,status,decision\n"
 _ROWS_AT_ONCE = 20_000
+_ASCII = {"µs": "us", "°": "deg", "Ω": "ohm", "%": "percent", "turn/s": "turn_per_s"}
 
 
-def write_distance_csv(
-    echo: Signal, distance: Signal, decision: npt.NDArray[np.uint8] | None
+def write_result_csv(
+    raw: Mapping[str, Signal], results: Mapping[str, Signal], decisions: Mapping[str, Signal]
 ) -> Iterator[str]:
-    """The CSV text in pieces: one row a sample, numbers with a point, words that are no formulas.
+    """The CSV text in pieces: one row a result, numbers with a point, words that are no formulas.
 
-    echo: µs. distance: m; an empty cell where there is none. decision: `Decision` codes or None.
+    raw: by input; results, decisions: by output, all at the same times. A raw value stands in the
+    row of its very time, an empty cell where there is none.
 
-    >>> echo = Signal.of([0.0], [5831.0], "µs")
-    >>> list(write_distance_csv(echo, Signal.of([0.0], [0.9951234], "m"), None))[1]
-    '0.000000,5831,0.995123,ok,\\n'
+    >>> from tickstone.core.quantity import DISTANCE, ECHO_TIME
+    >>> echo = Signal.of([0.0], [5831.0], ECHO_TIME)
+    >>> pieces = write_result_csv({"echo": echo},
+    ...     {"distance": Signal.of([0.0], [0.9951234], DISTANCE)}, {})
+    >>> list(pieces)
+    ['time_s,echo_us,distance_m,status\\n', '0.000000,5831,0.995123,ok\\n']
     """
-    yield HEADER
+    first = next(iter(results.values()))
+    aligned = {name: _at_times_of(signal, first) for name, signal in raw.items()}
+    yield ",".join(["time_s", *_heads(aligned), *_heads(results), "status", *decisions]) + "\n"
     statuses = {int(status): status.code for status in Status}
-    decisions = {int(code): code.name.lower() for code in Decision}
-    for first in range(0, len(echo), _ROWS_AT_ONCE):
-        part = slice(first, first + _ROWS_AT_ONCE)
-        codes = [""] * len(echo.values[part])
-        if decision is not None:
-            codes = [decisions[int(code)] for code in decision[part]]
-        yield "".join(
-            f"{t:.6f},{raw:.10g},{'' if d != d else f'{d:.6f}'},{statuses[s]},{code}\n"
-            for t, raw, d, s, code in zip(
-                echo.time_s[part].tolist(),
-                echo.values[part].tolist(),
-                distance.values[part].tolist(),
-                distance.status[part].tolist(),
-                codes,
-                strict=True,
-            )
-        )
+    for begin in range(0, len(first), _ROWS_AT_ONCE):
+        part = slice(begin, begin + _ROWS_AT_ONCE)
+        columns: list[Sequence[str]] = [[f"{t:.6f}" for t in first.time_s[part].tolist()]]
+        for signal in aligned.values():
+            columns += [_cells(lane[part], ".10g") for lane in signal.values]
+        for signal in results.values():
+            columns += [_cells(lane[part], ".6f") for lane in signal.values]
+        columns.append([statuses[code] for code in first.flag[part].tolist()])
+        for signal in decisions.values():
+            states = [state.name for state in signal.quantity.states]
+            columns.append([states[int(code)] for code in signal.value[part].tolist()])
+        yield "".join(f"{','.join(row)}\n" for row in zip(*columns, strict=True))
+
+
+def _heads(signals: Mapping[str, Signal]) -> list[str]:
+    """Names with units and lanes, of letters, digits and underscores only."""
+    return [
+        "_".join(part for part in (_word(name), _word(lane), _unit(signal.unit)) if part)
+        for name, signal in signals.items()
+        for lane in signal.quantity.lanes
+    ]
+
+
+def _unit(unit: str) -> str:
+    return _ASCII.get(unit) or _word(unit.replace("/", "_per_").replace("²", "2"))
+
+
+def _word(text: str) -> str:
+    return re.sub(r"[^A-Za-z0-9]+", "_", text).strip("_")
+
+
+def _cells(values: np.ndarray, form: str) -> list[str]:
+    return ["" if value != value else format(value, form) for value in values.tolist()]
+
+
+def _at_times_of(signal: Signal, other: Signal) -> Signal:
+    """A signal in the rows of another's times."""
+    if len(signal) == len(other) and np.array_equal(signal.time_s, other.time_s):
+        return signal
+    places = np.searchsorted(signal.time_s, other.time_s)
+    inside = np.minimum(places, max(0, len(signal) - 1))
+    values = np.full((len(signal.values), len(other)), np.nan)
+    status = np.zeros(values.shape, dtype=np.uint8)
+    if len(signal):
+        here = signal.time_s[inside] == other.time_s
+        values[:, here] = signal.values[:, inside[here]]
+    return Signal(other.time_s, values, status, signal.quantity)

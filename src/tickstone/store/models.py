@@ -5,7 +5,6 @@ Rows that a person can delete carry `deleted_at` and come back by clearing it.
 
 from __future__ import annotations
 
-import math
 from datetime import UTC, datetime
 from typing import Any
 
@@ -123,11 +122,10 @@ class Sensor(Deletable, Base):
     position: Mapped[int]
     parameters: Mapped[dict[str, Any]]
     fitting: Mapped[dict[str, Any]] = mapped_column(default=dict)
-    calibration_id: Mapped[int | None] = mapped_column(
-        ForeignKey("calibration.id", use_alter=True, name="sensor_calibration_id_fkey")
-    )
     rig: Mapped[Rig] = relationship(back_populates="sensors")
-    calibration: Mapped[Calibration | None] = relationship(foreign_keys=[calibration_id])
+    in_use: Mapped[list[CalibrationInUse]] = relationship(
+        order_by="CalibrationInUse.kind", cascade="all, delete-orphan", lazy="selectin"
+    )
     wires: Mapped[list[Wire]] = relationship(
         order_by="Wire.id", cascade="all, delete-orphan", lazy="selectin"
     )
@@ -231,7 +229,7 @@ class Take(AirColumns, Deletable, Base):
     jitter_us: Mapped[float | None]
     rig: Mapped[Rig] = relationship()
     recordings: Mapped[list[Recording]] = relationship(
-        back_populates="take", order_by="Recording.channel"
+        back_populates="take", order_by="Recording.id"
     )
 
     @property
@@ -281,22 +279,25 @@ class TakeColumn(Base):
     overview: Mapped[bytes | None]
 
 
-class StageOverview(Base):
-    """The overview of a channel of a whole take after a stage of its chain; see `overviews`.
+class ResultOverview(Base):
+    """What a node of a chain gave for a whole take, thinned; see `overviews`.
 
-    chain: which settings it was worked out with.
+    source: which channels fed it. chain: a digest of the settings it was worked out with.
+    overview: of its first lane, a block after the other for further ones. states: the chain's
+    states on the way, so that no window has to begin at the beginning.
     """
 
-    __tablename__ = "stage_overview"
+    __tablename__ = "result_overview"
 
     take_id: Mapped[int] = mapped_column(
         ForeignKey("take.id", ondelete="CASCADE"), primary_key=True
     )
-    channel: Mapped[int] = mapped_column(primary_key=True)
-    stage: Mapped[str] = mapped_column(primary_key=True)
+    source: Mapped[str] = mapped_column(primary_key=True)
+    node: Mapped[str] = mapped_column(primary_key=True)
     chain: Mapped[str]
     times: Mapped[bytes]
     overview: Mapped[bytes]
+    states: Mapped[bytes]
 
 
 class BadLineChunk(Base):
@@ -313,36 +314,21 @@ class BadLineChunk(Base):
     body: Mapped[bytes]
 
 
-class TakeMark(Deletable, Base):
-    """A known true value of a channel held over a span of a take, or only a note; s from its start.
-
-    Marks of a ranger's distance are `Mark` rows of its recording instead: a calibration uses them.
-    """
-
-    __tablename__ = "take_mark"
-
-    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
-    take_id: Mapped[int] = mapped_column(ForeignKey("take.id"), index=True)
-    channel: Mapped[int | None]
-    name: Mapped[str]
-    start_s: Mapped[float]
-    end_s: Mapped[float]
-    true_value: Mapped[float | None]
-    true_u: Mapped[float | None]
-    unit: Mapped[str]
-
-
 class Recording(Deletable, Base):
-    """One sensor's channel of a take, with the take's name, air and times."""
+    """What one sensor said in a take: its inputs, with the take's name, air and times."""
 
     __tablename__ = "recording"
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), index=True)
     take_id: Mapped[int] = mapped_column(ForeignKey("take.id"), index=True)
-    channel: Mapped[int] = mapped_column(default=0)
     sensor: Mapped[Sensor] = relationship()
     take: Mapped[Take] = relationship(back_populates="recordings", lazy="joined")
+    inputs: Mapped[list[RecordingInput]] = relationship(
+        order_by="RecordingInput.role, RecordingInput.lane",
+        cascade="all, delete-orphan",
+        lazy="selectin",
+    )
 
     name: AssociationProxy[str] = association_proxy("take", "name")
     source_name: AssociationProxy[str] = association_proxy("take", "source_name")
@@ -368,24 +354,49 @@ class Recording(Deletable, Base):
         return self.take.rate_hz
 
 
+class RecordingInput(Base):
+    """Which channel of the take is which input of the sensor. form: how it comes; see the roles."""
+
+    __tablename__ = "recording_input"
+
+    recording_id: Mapped[int] = mapped_column(
+        ForeignKey("recording.id", ondelete="CASCADE"), primary_key=True
+    )
+    role: Mapped[str] = mapped_column(primary_key=True)
+    lane: Mapped[int] = mapped_column(primary_key=True, default=0)
+    channel: Mapped[int]
+    form: Mapped[str] = mapped_column(default="")
+
+
 class Mark(Deletable, Base):
-    """A known true distance held over a span of a recording; s from its start, m."""
+    """Something held or noted over a span of a take, s from its start.
+
+    sensor_id: whose calibration it is for; none for a note, or a value of a channel. calibration:
+    the kind it is for, and pose: which of its poses. value: known to be true, in `unit`, with its
+    standard uncertainty u; none for a note.
+    """
 
     __tablename__ = "mark"
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
-    recording_id: Mapped[int] = mapped_column(ForeignKey("recording.id"), index=True)
+    take_id: Mapped[int] = mapped_column(ForeignKey("take.id"), index=True)
+    sensor_id: Mapped[int | None] = mapped_column(ForeignKey("sensor.id"), index=True)
+    channel: Mapped[int | None]
+    calibration: Mapped[str] = mapped_column(default="")
+    pose: Mapped[str] = mapped_column(default="")
     name: Mapped[str]
     start_s: Mapped[float]
     end_s: Mapped[float]
-    true_m: Mapped[float]
-    true_u_m: Mapped[float]
+    value: Mapped[float | None]
+    u: Mapped[float | None]
+    unit: Mapped[str] = mapped_column(default="")
 
 
-class Calibration(AirColumns, Base):
+class Calibration(Base):
     """What a fit said, and all it rests on. Never changed: the database refuses.
 
-    marks: the marks as they were, with their spans and what was left over.
+    parameters, covariance, statistics: see `Fit`. surroundings: it was made in. grounds: what of
+    the chain it rests on. evidence: the spans as they were, and what was left over of each.
     """
 
     __tablename__ = "calibration"
@@ -393,41 +404,41 @@ class Calibration(AirColumns, Base):
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), index=True)
     recording_id: Mapped[int] = mapped_column(ForeignKey("recording.id"))
+    kind: Mapped[str]
     made_at: Mapped[datetime] = mapped_column(default=utc_now)
-    offset_m: Mapped[float]
-    scale: Mapped[float]
-    var_offset: Mapped[float]
-    var_scale: Mapped[float]
-    cov: Mapped[float]
-    scale_fitted: Mapped[bool]
-    chi_square: Mapped[float]
-    degrees: Mapped[int]
+    parameters: Mapped[dict[str, Any]]
+    covariance: Mapped[list[Any]]
+    statistics: Mapped[dict[str, Any]]
+    surroundings: Mapped[dict[str, Any]]
     grounds: Mapped[dict[str, Any]]
-    marks: Mapped[list[Any]]
+    evidence: Mapped[list[Any]]
     errors: Mapped[list[Any]]
 
-    @property
-    def u_at_1m_m(self) -> float:
-        """Standard uncertainty of a corrected distance of 1 m, m."""
-        return math.sqrt(max(0.0, self.var_offset + 2.0 * self.cov + self.var_scale))
 
-    @property
-    def marks_used(self) -> int:
-        """How many marks the fit rests on."""
-        return sum(bool(mark["used"]) for mark in self.marks)
+class CalibrationInUse(Base):
+    """The calibration of a kind that a sensor's readings go through now."""
+
+    __tablename__ = "calibration_in_use"
+
+    sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), primary_key=True)
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    calibration_id: Mapped[int] = mapped_column(ForeignKey("calibration.id"))
+    calibration: Mapped[Calibration] = relationship(lazy="joined")
 
 
-class Threshold(Deletable, Base):
-    """Stop and go-again distances. stopping: the inputs of the stopping distance, or empty."""
+class Rule(Deletable, Base):
+    """What a sensor's readings are decided by. The newest that is not deleted is in use.
 
-    __tablename__ = "threshold"
-    __table_args__ = (Index("threshold_sensor_id_set_at", "sensor_id", "set_at"),)
+    parameters: what is set. basis: the evidence it was set from, what it has to cover (`needed`),
+    and the calibrations then in use.
+    """
+
+    __tablename__ = "rule"
+    __table_args__ = (Index("rule_sensor_id_set_at", "sensor_id", "set_at"),)
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"))
-    calibration_id: Mapped[int | None] = mapped_column(ForeignKey("calibration.id"))
+    kind: Mapped[str]
+    parameters: Mapped[dict[str, Any]]
+    basis: Mapped[dict[str, Any]] = mapped_column(default=dict)
     set_at: Mapped[datetime] = mapped_column(default=utc_now)
-    stop_m: Mapped[float]
-    go_m: Mapped[float]
-    needed_m: Mapped[float | None]
-    stopping: Mapped[dict[str, Any]]

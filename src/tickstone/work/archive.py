@@ -10,49 +10,53 @@ import json
 import math
 import tempfile
 import zipfile
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, BinaryIO
 
+import numpy as np
 from sqlalchemy import DateTime, inspect, select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from tickstone.core.calibration.kind import Fit, SpanResult
+from tickstone.core.chains import CHAINS
+from tickstone.core.chains.kind import ChainKind
+from tickstone.core.inputs import known_only, with_inputs
 from tickstone.formats.safe_zip import UnsafeZipError, copy_entry, open_zip, read_entry
 from tickstone.formats.takes import format_named
 from tickstone.formats.takes.header import UnreadableFileError
 from tickstone.store.models import (
     Base,
     Calibration,
+    CalibrationInUse,
     Mark,
     OwnFamily,
     Recording,
+    RecordingInput,
     Rig,
+    Rule,
     Sensor,
     SignOff,
     Take,
-    TakeMark,
-    Threshold,
     Wire,
     WiringTick,
 )
 from tickstone.store.takes import TakeWriter, read_bad_lines
+from tickstone.work.archive_versions import VERSION, UnreadableArchiveError, up_to_date
 from tickstone.work.catalogue import catalogue_of
+from tickstone.work.sensing import rule_stage
 from tickstone.work.takes.exporting import export_take
 from tickstone.work.wiring import steps_of, wiring_of
 
-VERSION = 1
 _MOST_JSON_BYTES = 256 * 1024 * 1024
 _BAD_LINES_AT_ONCE = 2_000
 
 
-class UnreadableArchiveError(ValueError):
-    """A zip is not a rig's archive. The message says why."""
-
-
 def write_archive(session: Session, rig: Rig, out: BinaryIO) -> None:
-    """The rig with its sensors, wires, recordings, marks, calibrations and thresholds.
+    """The rig with its sensors, wires, recordings, marks, calibrations and rules.
 
     Rows that were put away are left behind, unless something that is kept rests on them.
     """
@@ -77,7 +81,6 @@ def write_archive(session: Session, rig: Rig, out: BinaryIO) -> None:
         if take.state != "open"
         and (take.deleted_at is None or any(r.take_id == take.id for r in recordings))
     ]
-    recording_ids = [recording.id for recording in recordings]
     take_ids = [take.id for take in takes]
     document = {
         "tickstone_rig": VERSION,
@@ -89,10 +92,11 @@ def write_archive(session: Session, rig: Rig, out: BinaryIO) -> None:
         "sign_offs": _dumps(session.scalars(_of_rig(SignOff, SignOff.sensor_id.in_(ids)))),
         "takes": _dumps(takes),
         "recordings": _dumps(recordings),
-        "marks": _dumps(session.scalars(_of_rig(Mark, Mark.recording_id.in_(recording_ids)))),
-        "take_marks": _dumps(session.scalars(_of_rig(TakeMark, TakeMark.take_id.in_(take_ids)))),
+        "recording_inputs": [_dump(one) for recording in recordings for one in recording.inputs],
+        "marks": _dumps(session.scalars(_of_rig(Mark, Mark.take_id.in_(take_ids)))),
         "calibrations": _dumps(calibrations),
-        "thresholds": _dumps(session.scalars(_of_rig(Threshold, Threshold.sensor_id.in_(ids)))),
+        "in_use": [_dump(one) for sensor in sensors for one in sensor.in_use],
+        "rules": _dumps(session.scalars(_of_rig(Rule, Rule.sensor_id.in_(ids)))),
     }
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("rig.json", json.dumps(document, ensure_ascii=False, indent=1))
@@ -126,10 +130,7 @@ def read_archive(session: Session, path: Path, check: Callable[[dict[str, Any]],
         with open_zip(path) as archive:
             text = read_entry(archive, "rig.json", _MOST_JSON_BYTES)
             document = json.loads(text, parse_constant=_no_number, parse_float=_finite)
-            if not isinstance(document, dict) or document.get("tickstone_rig") != VERSION:
-                raise UnreadableArchiveError(
-                    "rig.json is not the description of a rig this Tick Stone can read."
-                )
+            document = up_to_date(document)
             check(document)
             return _Reader(session, archive, document).read()
     except (UnsafeZipError, UnreadableFileError) as error:
@@ -199,6 +200,41 @@ def _fingerprints(session: Session, rig: Rig) -> dict[str, str]:
     return {one.step.key: one.step.fingerprint for one in steps_of(session, rig, wiring)}
 
 
+@contextmanager
+def _named(section: str, number: int) -> Iterator[None]:
+    """Says which row it is that cannot be."""
+    try:
+        yield
+    except ValueError as error:
+        raise UnreadableArchiveError(f"rig.json, {section}, number {number}: {error}.") from error
+
+
+def _check_mark(kind: ChainKind, row: dict[str, Any], parameters: Any) -> None:
+    calibration = next((one for one in kind.calibrations if one.name == row["calibration"]), None)
+    if calibration is not None and row["value"] is not None:
+        low, high = calibration.values_within
+        if not low <= row["value"] <= high:
+            raise ValueError(f"value: {row['value']:g} is outside {low:g} to {high:g}")
+
+
+def _check_calibration(kind: ChainKind, row: dict[str, Any], parameters: Any) -> None:
+    calibration = next((one for one in kind.calibrations if one.name == row["kind"]), None)
+    if calibration is None:
+        raise ValueError(f"kind: there is no calibration “{row['kind']}”")
+    span = SpanResult.__dataclass_fields__
+    fit = Fit(
+        row["parameters"],
+        np.array(row["covariance"], dtype=np.float64),
+        row["statistics"],
+        tuple(SpanResult(**{k: v for k, v in one.items() if k in span}) for one in row["evidence"]),
+    )
+    calibration.check(fit)
+
+
+def _check_rule(kind: ChainKind, row: dict[str, Any], parameters: Any) -> None:
+    rule_stage(kind, row["kind"], row["parameters"], parameters)
+
+
 class _Reader:
     """Rows of an archive with new numbers. Old numbers map to new rows, kind by kind."""
 
@@ -219,8 +255,9 @@ class _Reader:
         rig.name = self._free_name(rig.name)
         rig.deleted_at = None
         self.session.flush()
+        self._check_kinds()
         for row in self.document["sensors"]:
-            made = self._make(Sensor, row, rig_id=rig.id, calibration_id=None)
+            made = self._make(Sensor, row, rig_id=rig.id)
             self.session.flush()
             self.sensors[row["id"]] = made.id
         rig.line = self._line(self.document["rig"].get("line") or {})
@@ -237,15 +274,26 @@ class _Reader:
             )
             self.session.flush()
             self.recordings[row["id"]] = made_recording.id
-        self._all(Mark, "marks", lambda row: {"recording_id": self.recordings[row["recording_id"]]})
-        self._all(TakeMark, "take_marks", lambda row: {"take_id": self.takes[row["take_id"]]})
+        self._all(
+            RecordingInput,
+            "recording_inputs",
+            lambda row: {"recording_id": self.recordings[row["recording_id"]]},
+        )
+        self._all(
+            Mark,
+            "marks",
+            lambda row: {
+                "take_id": self.takes[row["take_id"]],
+                "sensor_id": self._maybe_sensor(row["sensor_id"]),
+            },
+        )
         self._calibrations()
         self._all(
-            Threshold,
-            "thresholds",
+            Rule,
+            "rules",
             lambda row: {
                 "sensor_id": self.sensors[row["sensor_id"]],
-                "calibration_id": self.calibrations.get(row["calibration_id"]),
+                "basis": self._basis(row["basis"]),
             },
         )
         self.session.flush()
@@ -255,11 +303,34 @@ class _Reader:
         self.session.flush()
         return rig
 
+    def _check_kinds(self) -> None:
+        """What only the kind of a sensor can judge: parameters, marks, calibrations, rules."""
+        catalogue = catalogue_of(self.session)
+        kinds = {
+            row["id"]: CHAINS.get(catalogue.devices[row["family"]].chain)
+            for row in self.document["sensors"]
+        }
+        parameters: dict[int, Any] = {}
+        for number, row in enumerate(self.document["sensors"], start=1):
+            if (kind := kinds[row["id"]]) is not None:
+                with _named("sensors", number):
+                    known = known_only(kind.parameters, row["parameters"])
+                    parameters[row["id"]] = with_inputs(kind.parameters, known)
+        for section, check in (
+            ("marks", _check_mark),
+            ("calibrations", _check_calibration),
+            ("rules", _check_rule),
+        ):
+            for number, row in enumerate(self.document[section], start=1):
+                if (kind := kinds.get(row["sensor_id"])) is not None:
+                    with _named(section, number):
+                        check(kind, row, parameters[row["sensor_id"]])
+
     def _make(self, kind: type[Any], row: dict[str, Any], **change: Any) -> Any:
         """A new row of the same values. Raises KeyError, ValueError."""
         values = {}
         for column in inspect(kind).columns:
-            if column.key == "id":
+            if column.key == "id" and column.primary_key:
                 continue
             value = change[column.key] if column.key in change else row[column.key]
             if isinstance(column.type, DateTime) and isinstance(value, str):
@@ -359,10 +430,23 @@ class _Reader:
             )
             self.session.flush()
             self.calibrations[row["id"]] = made.id
-        for row in self.document["sensors"]:
-            if row["calibration_id"] is not None:
-                sensor = self.session.get_one(Sensor, self.sensors[row["id"]])
-                sensor.calibration_id = self.calibrations[row["calibration_id"]]
+        self._all(
+            CalibrationInUse,
+            "in_use",
+            lambda row: {
+                "sensor_id": self.sensors[row["sensor_id"]],
+                "calibration_id": self.calibrations[row["calibration_id"]],
+            },
+        )
+
+    def _maybe_sensor(self, old: int | None) -> int | None:
+        return None if old is None else self.sensors[old]
+
+    def _basis(self, basis: dict[str, Any]) -> dict[str, Any]:
+        """What a rule was set from, with the new numbers of its calibrations."""
+        old = str(basis.get("calibrations") or "").split()
+        new = [str(self.calibrations[int(one)]) for one in old if int(one) in self.calibrations]
+        return {**basis, "calibrations": " ".join(new)}
 
     def _ticks(self, rig: Rig) -> None:
         fingerprints = _fingerprints(self.session, rig)

@@ -2,105 +2,133 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, replace
+from typing import Any
 
 import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tickstone.core.calibration.fit import CalibrationFit, fit_calibration
-from tickstone.core.calibration.marks import MarkReadings
-from tickstone.core.calibration.stillness import still_stretches
-from tickstone.core.families.ultrasonic_ranger import calibration_grounds, ranger_chain
+from tickstone.core.calibration.kind import CalibrationKind, Fit, Span
 from tickstone.core.signal import Signal
 from tickstone.store.models import Calibration, Mark, Recording
-from tickstone.work.cache import RecordingCache
-from tickstone.work.chains import parameters_of
+from tickstone.work.cache import Cache
+from tickstone.work.results import Results
+from tickstone.work.sensing import Sensing, surroundings_as_json
+from tickstone.work.sources import source_of
 
 MOST_SAMPLES_SEARCHED = 200_000
 """In longer recordings nobody waits for a stretch to be proposed."""
 
 
-def marks_of(session: Session, recording_id: int) -> list[Mark]:
-    """The marks of a recording that are not deleted, in the order of time."""
-    return list(
-        session.scalars(
-            select(Mark)
-            .where(Mark.recording_id == recording_id, Mark.deleted_at.is_(None))
-            .order_by(Mark.start_s, Mark.id)
-        )
-    )
+def marks_of(session: Session, recording: Recording, calibration: str = "") -> list[Mark]:
+    """The marks of a recording's sensor that are not deleted, in the order of time.
+
+    calibration: only those for this kind.
+    """
+    chosen = [
+        Mark.take_id == recording.take_id,
+        Mark.sensor_id == recording.sensor_id,
+        Mark.deleted_at.is_(None),
+    ]
+    if calibration:
+        chosen.append(Mark.calibration == calibration)
+    return list(session.scalars(select(Mark).where(*chosen).order_by(Mark.start_s, Mark.id)))
 
 
 def fit_recording(
-    session: Session, cache: RecordingCache, recording: Recording, marks: list[Mark]
-) -> CalibrationFit:
-    """Fit offset and scale to a recording's marks, in the air it was recorded in.
+    session: Session,
+    cache: Cache,
+    recording: Recording,
+    calibration: CalibrationKind,
+    sensing: Sensing,
+    marks: Sequence[Mark],
+) -> Fit:
+    """Fit a calibration to a recording's marks, with the very chain that is on the screen.
 
     Raises ValueError when there is nothing to fit.
     """
     if not marks:
         raise ValueError("there is no mark on this recording yet")
-    signal = _as_read(session, cache, recording)
-    readings = []
+    signal = _compared(session, cache, recording, calibration, sensing)
+    spans = []
     for mark in marks:
         first, last = np.searchsorted(signal.time_s, [mark.start_s, mark.end_s])
-        under = signal.between(int(first), int(last))
-        good = under.values[under.ok]
-        readings.append(
-            MarkReadings(mark.name, mark.true_m, mark.true_u_m, good, len(under) - len(good))
+        spans.append(
+            Span(
+                name=mark.pose or mark.name,
+                signal=signal.between(int(first), int(last), mark.end_s),
+                true=mark.value,
+                u=mark.u,
+                start_s=mark.start_s,
+                end_s=mark.end_s,
+            )
         )
-    return fit_calibration(readings)
+    return calibration.fit(spans, sensing.parameters)
 
 
 def next_still(
-    session: Session, cache: RecordingCache, recording: Recording, marks: list[Mark]
+    session: Session,
+    cache: Cache,
+    recording: Recording,
+    calibration: CalibrationKind,
+    sensing: Sensing,
+    marks: Sequence[Mark],
 ) -> tuple[float, float] | None:
-    """The first stretch in which the target stood still and that no mark touches, s."""
-    signal = _as_read(session, cache, recording)
-    if len(signal) > MOST_SAMPLES_SEARCHED:
+    """The first stretch in which something was held and that no mark touches, s."""
+    if recording.samples > MOST_SAMPLES_SEARCHED:
         return None
+    signal = _compared(session, cache, recording, calibration, sensing)
     return next(
         (
             (start, end)
-            for start, end in still_stretches(signal)
+            for start, end in calibration.still(signal)
             if not any(mark.start_s < end and start < mark.end_s for mark in marks)
         ),
         None,
     )
 
 
-def _as_read(session: Session, cache: RecordingCache, recording: Recording) -> Signal:
-    """The distances a ruler is compared with: before the median, in the recording's own air."""
-    chain = ranger_chain(parameters_of(recording.sensor), recording.air).before("median")
-    return chain.apply(cache.echo(session, recording))
+def _compared(
+    session: Session,
+    cache: Cache,
+    recording: Recording,
+    calibration: CalibrationKind,
+    sensing: Sensing,
+) -> Signal:
+    """What is compared with something known: what would enter the calibration."""
+    source = source_of(recording, sensing.kind)
+    chain, node = replace(sensing, forms=source.forms).compared_with(calibration)
+    return Results(session, cache, source, chain).whole(node)
 
 
-def calibration_row(recording: Recording, marks: list[Mark], fit: CalibrationFit) -> Calibration:
+def calibration_row(
+    recording: Recording,
+    calibration: CalibrationKind,
+    sensing: Sensing,
+    marks: Sequence[Mark],
+    fit: Fit,
+) -> Calibration:
     """The fit as a row to keep, with all that it rests on."""
-    row = Calibration(
+    return Calibration(
         sensor_id=recording.sensor_id,
         recording_id=recording.id,
-        offset_m=fit.offset_m,
-        scale=fit.scale,
-        var_offset=fit.var_offset,
-        var_scale=fit.var_scale,
-        cov=fit.cov,
-        scale_fitted=fit.scale_fitted,
-        chi_square=fit.chi_square,
-        degrees=fit.degrees,
-        grounds=calibration_grounds(parameters_of(recording.sensor)),
-        marks=[
+        kind=calibration.name,
+        parameters=dict(fit.parameters),
+        covariance=np.asarray(fit.covariance).tolist(),
+        statistics=dict(fit.statistics),
+        surroundings=surroundings_as_json(sensing.surroundings),
+        grounds=sensing.kind.grounds(sensing.parameters),
+        evidence=[
             {**_finite(asdict(result)), "start_s": mark.start_s, "end_s": mark.end_s}
-            for mark, result in zip(marks, fit.marks, strict=True)
+            for mark, result in zip(marks, fit.spans, strict=True)
         ],
         errors=[remark.title for remark in fit.remarks if remark.severity == "error"],
     )
-    row.air = recording.air
-    return row
 
 
-def _finite(values: dict[str, object]) -> dict[str, object]:
+def _finite(values: Mapping[str, Any]) -> dict[str, Any]:
     return {
         name: None if isinstance(value, float) and not np.isfinite(value) else value
         for name, value in values.items()

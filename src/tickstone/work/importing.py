@@ -16,7 +16,7 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.core.blocks import Block, Scaled
 from tickstone.formats.echo_log import EchoMapping, read_echo_log
 from tickstone.formats.log_shape import HEAD_BYTES, LogPreview, preview_log
-from tickstone.store.models import Recording, Sensor, Take
+from tickstone.store.models import Recording, RecordingInput, Sensor, Take
 from tickstone.store.takes import TakeWriter
 from tickstone.work.background import FileReading
 
@@ -91,7 +91,11 @@ def read_into(
         ],
     )
     take.air = new.air
-    recording = Recording(sensor_id=new.sensor_id, take=take, channel=0)
+    recording = Recording(
+        sensor_id=new.sensor_id,
+        take=take,
+        inputs=[RecordingInput(role="echo", lane=0, channel=0, form="time")],
+    )
     session.add(recording)
     session.flush()
     writer = TakeWriter(session, take)

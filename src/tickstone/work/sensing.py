@@ -1,69 +1,181 @@
-"""The chain of a stored sensor."""
+"""A stored sensor as a chain: its kind, parameters, calibrations and rule, put together once."""
 
 from __future__ import annotations
 
-from dataclasses import fields
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
+import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
-from tickstone.core.families.ultrasonic_ranger import RangerParameters, calibration_grounds
-from tickstone.core.stages.calibration import Calibration as CalibrationStage
-from tickstone.core.stages.stop_threshold import StopThreshold
-from tickstone.core.stones.calibrated import AIR_CHANGE_LIMIT_C, air_change_c
-from tickstone.store.models import Calibration, Recording, Sensor, Take, Threshold
+from tickstone.core.calibration.kind import CalibrationKind, Fit, SpanResult
+from tickstone.core.chain import Chain, Stage
+from tickstone.core.chains import CHAINS
+from tickstone.core.chains.kind import ChainKind
+from tickstone.core.inputs import known_only, with_inputs
+from tickstone.core.rules.kind import RuleKind
+from tickstone.core.stages.untouched import Untouched
+from tickstone.core.surroundings import Surroundings
+from tickstone.store.models import Calibration, Recording, Rule, Sensor, Take
+from tickstone.work.catalogue import Catalogue
 
 
-def parameters_of(sensor: Sensor) -> RangerParameters:
-    """The sensor's parameters: the family's defaults with what the person changed."""
-    known = {field.name for field in fields(RangerParameters)}
-    return RangerParameters(**{k: v for k, v in sensor.parameters.items() if k in known})
+@dataclass(frozen=True, slots=True)
+class Sensing:
+    """All that a chain is built from.
+
+    calibrations: stages by kind. rule: its stage, for a decision. forms: how each input comes.
+    """
+
+    kind: ChainKind
+    parameters: Any
+    surroundings: Surroundings
+    calibrations: Mapping[str, Stage] = field(default_factory=dict)
+    rule: Stage | None = None
+    forms: Mapping[str, str] = field(default_factory=dict)
+
+    def chain(self) -> Chain:
+        """The chain. Raises ValueError when its parts do not fit together."""
+        return self.kind.build(
+            self.parameters, self.surroundings, self.calibrations, self.rule, self.forms
+        )
+
+    def compared_with(self, calibration: CalibrationKind) -> tuple[Chain, str]:
+        """What a calibration compares: the chain without it, and the node that enters it."""
+        others = {k: v for k, v in self.calibrations.items() if k != calibration.name}
+        with_it = replace(self, calibrations={**others, calibration.name: Untouched()}).chain()
+        node = next(one for one in with_it.nodes if one.name == calibration.node)
+        return with_it, node.after[0]
 
 
-def differing(parameters: RangerParameters) -> dict[str, Any]:
-    """What differs from the family's defaults, as it is stored."""
-    usual = RangerParameters()
+def kind_of(sensor: Sensor, catalogue: Catalogue) -> ChainKind | None:
+    """What kind of chain a sensor has; None when its family has none."""
+    family = catalogue.devices.get(sensor.family)
+    return CHAINS.get(family.chain) if family is not None else None
+
+
+def parameters_of(sensor: Sensor, kind: ChainKind) -> Any:
+    """The sensor's parameters: the kind's defaults, its family's, and what the person changed."""
+    return with_inputs(kind.parameters, known_only(kind.parameters, sensor.parameters))
+
+
+def sensing_of(
+    session: Session,
+    sensor: Sensor,
+    kind: ChainKind,
+    surroundings: Surroundings,
+    with_rule: bool = True,
+) -> Sensing:
+    """A sensor as it is set now, in some surroundings."""
+    parameters = parameters_of(sensor, kind)
+    rule = latest_rule(session, sensor.id) if with_rule else None
+    return Sensing(
+        kind,
+        parameters,
+        surroundings,
+        calibration_stages(sensor, kind, parameters, surroundings),
+        rule_stage(kind, rule.kind, rule.parameters, parameters) if rule else None,
+    )
+
+
+def calibration_stages(
+    sensor: Sensor, kind: ChainKind, parameters: Any, surroundings: Surroundings
+) -> dict[str, Stage]:
+    """The calibrations in use as stages, for readings taken in these surroundings."""
+    known = {one.name: one for one in kind.calibrations}
     return {
-        field.name: getattr(parameters, field.name)
-        for field in fields(RangerParameters)
-        if getattr(parameters, field.name) != getattr(usual, field.name)
+        used.kind: calibration_stage(
+            known[used.kind], used.calibration, kind, parameters, surroundings
+        )
+        for used in sensor.in_use
+        if used.kind in known
     }
 
 
 def calibration_stage(
-    calibration: Calibration, air: AirConditions, parameters: RangerParameters
-) -> CalibrationStage:
-    """The stored calibration as a stage, for readings taken in `air`.
+    calibration: CalibrationKind,
+    row: Calibration,
+    kind: ChainKind,
+    parameters: Any,
+    surroundings: Surroundings,
+) -> Stage:
+    """A stored calibration as a stage.
 
-    It takes in the shared errors only in air like that of its marks, and with the same chain.
+    It takes in the shared errors only in surroundings like those of its marks, and with the same
+    chain.
     """
-    same_air = abs(air_change_c(calibration.air, air)) <= AIR_CHANGE_LIMIT_C
-    same_chain = calibration.grounds == calibration_grounds(parameters)
-    count = calibration.marks_used
-    return CalibrationStage(
-        calibration.offset_m,
-        calibration.scale,
-        calibration.var_offset,
-        calibration.var_scale,
-        calibration.cov,
-        absorbs_shared=same_air and same_chain,
-        label=f"{count} mark{'' if count == 1 else 's'}, {calibration.made_at:%-d %b}",
+    made_in = surroundings_from(row.surroundings)
+    is_alike = kind.changed(made_in, surroundings, parameters) is None
+    absorbs = is_alike and row.grounds == kind.grounds(parameters)
+    return calibration.stage(fit_of(row), absorbs, label_of(row))
+
+
+def label_of(row: Calibration) -> str:
+    """What a calibration rests on and when it was made, in a few words."""
+    count = spans_used(row)
+    return f"{count} mark{'' if count == 1 else 's'}, {row.made_at:%-d %b}"
+
+
+def spans_used(row: Calibration) -> int:
+    """How many spans a fit rests on."""
+    return sum(bool(span["is_used"]) for span in row.evidence)
+
+
+def fit_of(row: Calibration) -> Fit:
+    """A stored calibration as it was fitted, without its remarks."""
+    names = SpanResult.__dataclass_fields__
+    return Fit(
+        parameters=row.parameters,
+        covariance=np.array(row.covariance, dtype=np.float64),
+        statistics=row.statistics,
+        spans=tuple(
+            SpanResult(**{name: span[name] for name in names if name in span})
+            for span in row.evidence
+        ),
     )
 
 
-def threshold_stage(stop_m: float, go_m: float, parameters: RangerParameters) -> StopThreshold:
-    """Two distances with this sensor's rules for silence."""
-    return StopThreshold(stop_m, go_m, parameters.blind_stop_s, parameters.silence_is_clear)
+def rule_kind(kind: ChainKind, name: str) -> RuleKind:
+    """The kind of rule of that name. Raises ValueError when the sensor's kind offers none such."""
+    for one in kind.rules:
+        if one.name == name:
+            return one
+    known = ", ".join(one.name for one in kind.rules) or "none"
+    raise ValueError(f"there is no rule “{name[:40]}” for this kind of sensor; known: {known}")
 
 
-def latest_threshold(session: Session, sensor_id: int) -> Threshold | None:
-    """The threshold in use: the newest that is not deleted."""
+def rule_stage(
+    kind: ChainKind, name: str, parameters: Mapping[str, Any], chain_parameters: Any
+) -> Stage:
+    """A rule as a stage. Raises ValueError when it cannot be."""
+    rule = rule_kind(kind, name)
+    return rule.stage(with_inputs(rule.parameters, parameters), chain_parameters)
+
+
+def surroundings_of_take(take: Take) -> Surroundings:
+    """What a take was recorded in."""
+    return Surroundings(take.air)
+
+
+def surroundings_from(document: Mapping[str, Any]) -> Surroundings:
+    """Surroundings as they are kept."""
+    return Surroundings(AirConditions(**document["air"]))
+
+
+def surroundings_as_json(surroundings: Surroundings) -> dict[str, Any]:
+    """Surroundings as they are kept."""
+    return asdict(surroundings)
+
+
+def latest_rule(session: Session, sensor_id: int) -> Rule | None:
+    """The rule in use: the newest that is not deleted."""
     return session.scalars(
-        select(Threshold)
-        .where(Threshold.sensor_id == sensor_id, Threshold.deleted_at.is_(None))
-        .order_by(Threshold.set_at.desc(), Threshold.id.desc())
+        select(Rule)
+        .where(Rule.sensor_id == sensor_id, Rule.deleted_at.is_(None))
+        .order_by(Rule.set_at.desc(), Rule.id.desc())
         .limit(1)
     ).first()
 

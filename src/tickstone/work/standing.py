@@ -8,21 +8,34 @@ from dataclasses import dataclass, replace
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tickstone.core.families.ultrasonic_ranger import calibration_grounds
+from tickstone.core.chains.kind import ChainKind
+from tickstone.core.inputs import with_inputs
 from tickstone.core.status import Status
 from tickstone.core.stones.facts import (
     CalibrationFacts,
     RecordingFacts,
+    RuleFacts,
     SensorFacts,
     SignOffFacts,
-    ThresholdFacts,
 )
 from tickstone.core.stones.row import NextStone, next_stone, stones_for
 from tickstone.core.stones.stone import Stone, WorkStage
-from tickstone.store.models import Calibration, Rig, Sensor, SignOff, Threshold, utc_now
-from tickstone.work.cache import RecordingCache
+from tickstone.core.surroundings import Surroundings
+from tickstone.store.models import CalibrationInUse, Rig, Rule, Sensor, SignOff, utc_now
+from tickstone.work.cache import Cache
 from tickstone.work.catalogue import Catalogue, catalogue_of
-from tickstone.work.chains import latest_recording, latest_threshold, parameters_of
+from tickstone.work.look import statuses_of
+from tickstone.work.sensing import (
+    Sensing,
+    fit_of,
+    kind_of,
+    latest_recording,
+    latest_rule,
+    parameters_of,
+    rule_kind,
+    surroundings_from,
+    surroundings_of_take,
+)
 from tickstone.work.wiring import WiringLook, look_at_wiring
 
 SignOffs = dict[tuple[int, WorkStage], SignOffFacts]
@@ -38,7 +51,7 @@ class Standing:
     next: NextStone | None
 
 
-def standing_of(session: Session, cache: RecordingCache, rig: Rig) -> Standing:
+def standing_of(session: Session, cache: Cache, rig: Rig) -> Standing:
     """Work out every stone of a rig."""
     sensors = tuple(rig.sensors)
     catalogue = catalogue_of(session)
@@ -52,7 +65,7 @@ def standing_of(session: Session, cache: RecordingCache, rig: Rig) -> Standing:
 
 def facts_of(
     session: Session,
-    cache: RecordingCache,
+    cache: Cache,
     sensor: Sensor,
     catalogue: Catalogue,
     look: WiringLook,
@@ -65,17 +78,21 @@ def facts_of(
         wired_facts_of(sensor, catalogue, look, signed),
         driven=signed.get((sensor.id, WorkStage.DRIVEN)),
     )
-    if not facts.family.has_chain:
+    kind = kind_of(sensor, catalogue)
+    if kind is None:
         return facts
-    parameters = parameters_of(sensor)
-    threshold = latest_threshold(session, sensor.id)
+    parameters = parameters_of(sensor, kind)
+    rule = latest_rule(session, sensor.id)
+    known = {one.name: one for one in kind.calibrations}
     return replace(
         facts,
-        grounds=calibration_grounds(parameters),
-        reads_the_air=parameters.reads_the_air,
-        recording=_recording_facts(session, cache, sensor),
-        calibration=_calibration_facts(sensor.calibration) if sensor.calibration else None,
-        threshold=_threshold_facts(threshold) if threshold else None,
+        kind=kind,
+        parameters=parameters,
+        recording=_recording_facts(session, cache, sensor, kind),
+        calibrations=tuple(
+            _calibration_facts(kind, used) for used in sensor.in_use if used.kind in known
+        ),
+        rule=_rule_facts(kind, rule) if rule is not None else None,
     )
 
 
@@ -86,7 +103,7 @@ def wired_facts_of(
     return SensorFacts(
         family=catalogue.devices[sensor.family],
         now=utc_now(),
-        air=sensor.rig.air,
+        surroundings=Surroundings(sensor.rig.air),
         wired=signed.get((sensor.id, WorkStage.WIRED)),
         wiring=look.facts(str(sensor.id)),
     )
@@ -108,41 +125,43 @@ def sign_offs_of(session: Session, sensors: Iterable[Sensor]) -> SignOffs:
 
 
 def _recording_facts(
-    session: Session, cache: RecordingCache, sensor: Sensor
+    session: Session, cache: Cache, sensor: Sensor, kind: ChainKind
 ) -> RecordingFacts | None:
     recording = latest_recording(session, sensor.id)
     if recording is None:
         return None
-    counts = cache.counts(session, recording, parameters_of(sensor))
+    # Without calibrations and rule: neither has a say in what is good.
+    sensing = Sensing(kind, parameters_of(sensor, kind), surroundings_of_take(recording.take))
+    counts = statuses_of(session, cache, recording, sensing)
     return RecordingFacts(
         name=recording.name,
         at=recording.recorded_at,
-        samples=recording.samples,
-        good=counts.get(Status.OK, 0),
-        no_echo=counts.get(Status.NO_ECHO, 0) + counts.get(Status.TIMED_OUT, 0),
+        samples=sum(counts.values()),
+        good=counts.pop(Status.OK, 0),
+        flagged=counts,
         rate_hz=recording.rate_hz,
     )
 
 
-def _calibration_facts(row: Calibration) -> CalibrationFacts:
+def _calibration_facts(kind: ChainKind, used: CalibrationInUse) -> CalibrationFacts:
+    row = used.calibration
     return CalibrationFacts(
         identity=str(row.id),
+        kind=next(one for one in kind.calibrations if one.name == used.kind),
+        fit=fit_of(row),
         at=row.made_at,
-        air=row.air,
+        surroundings=surroundings_from(row.surroundings),
         grounds=row.grounds,
-        scale=row.scale,
-        offset_m=row.offset_m,
-        u_at_1m_m=row.u_at_1m_m,
-        marks=row.marks_used,
         errors=tuple(row.errors),
     )
 
 
-def _threshold_facts(row: Threshold) -> ThresholdFacts:
-    return ThresholdFacts(
+def _rule_facts(kind: ChainKind, row: Rule) -> RuleFacts:
+    rule = rule_kind(kind, row.kind)
+    return RuleFacts(
+        kind=rule,
+        parameters=with_inputs(rule.parameters, row.parameters),
         at=row.set_at,
-        stop_m=row.stop_m,
-        go_m=row.go_m,
-        needed_m=row.needed_m,
-        calibration_identity=None if row.calibration_id is None else str(row.calibration_id),
+        needed=row.basis.get("needed"),
+        calibration_identity=row.basis.get("calibrations", ""),
     )

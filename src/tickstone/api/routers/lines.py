@@ -11,7 +11,6 @@ from tickstone.api.desk import CatalogueDep, DeskDep, RigDep, SessionDep, find
 from tickstone.api.live_out import judged_out, line_out
 from tickstone.api.problems import ProblemError, does_not_fit
 from tickstone.api.routers.ports import known_port
-from tickstone.api.routers.take_marks import take_mark_out
 from tickstone.api.routers.takes import take_out
 from tickstone.api.schemas.live import (
     JudgedOut,
@@ -23,13 +22,15 @@ from tickstone.api.schemas.live import (
     ReplayIn,
     SendIn,
 )
-from tickstone.api.schemas.take import TakeMarkOut, TakeOut
+from tickstone.api.schemas.mark import MarkOut
+from tickstone.api.schemas.take import TakeOut
 from tickstone.core.lines.shape import LineShape
 from tickstone.core.lines.tokens import Manner
 from tickstone.link.source import LineLostError, PortError
-from tickstone.store.models import Sensor, Take, TakeMark
+from tickstone.store.models import Mark, Sensor, Take
 from tickstone.work.live.line import LiveLine
 from tickstone.work.live.memory import renamed
+from tickstone.work.sensing import kind_of
 
 router = APIRouter(prefix="/api/rigs/{rig_id}/line", tags=["line"])
 
@@ -48,10 +49,10 @@ LineDep = Annotated[LiveLine, Depends(line_of)]
 
 
 @router.get("")
-def read_line(rig: RigDep, desk: DeskDep) -> LineOut | None:
+def read_line(rig: RigDep, desk: DeskDep, session: SessionDep) -> LineOut | None:
     """The open line of a rig; null when there is none."""
     line = desk.lines.line(rig.id)
-    return line_out(line) if line else None
+    return line_out(line, desk.lines.sensors(session, line)) if line else None
 
 
 @router.get("/memory")
@@ -125,7 +126,7 @@ def change_shape(
             raise does_not_fit("choose what separates the values", "separator")
         if line.relearn(manner) is None:
             raise does_not_fit("the last lines cannot be read in this way", "kind")
-        return line_out(line)
+        return line_out(line, desk.lines.sensors(session, line))
     if line.shape is None:
         raise ProblemError(409, "Not learnt yet", "No shape has been learnt; wait for some lines.")
     for column in body.columns:
@@ -133,9 +134,10 @@ def change_shape(
             sensor = find(session, Sensor, column.sensor_id)
             if sensor.rig_id != rig.id:
                 raise does_not_fit(f"{sensor.name} is not on this rig", "sensor_id")
-            if catalogue.devices[sensor.family].has_chain and column.quantity in _UNSAID:
-                # Whoever says that a column is a ranger's means its echo.
-                column.quantity = "echo time"
+            kind = kind_of(sensor, catalogue)
+            if kind is not None and column.quantity in _UNSAID:
+                # Whoever says whose a column is means what that sensor gives.
+                column.quantity = kind.roles[0].forms[0].likely
     shape = _changed(line.shape, body)
     if line.recorder is not None and shape.channels != line.shape.channels:
         raise ProblemError(409, "Recording", "Stop the recording before choosing other columns.")
@@ -143,7 +145,7 @@ def change_shape(
     desk.lines.assign(
         session, line, {c.name: c.sensor_id for c in body.columns if c.sensor_id is not None}
     )
-    return line_out(line)
+    return line_out(line, desk.lines.sensors(session, line))
 
 
 def _changed(shape: LineShape, body: LineShapeIn) -> LineShape:
@@ -176,7 +178,7 @@ def start_recording(
         desk.lines.record(session, line, body.name, air, body.conditions.model_dump())
     except ValueError as error:
         raise ProblemError(409, "Not now", f"{str(error)[:1].upper()}{str(error)[1:]}.") from error
-    return line_out(line)
+    return line_out(line, desk.lines.sensors(session, line))
 
 
 @router.post("/stop")
@@ -190,7 +192,7 @@ def stop_recording(line: LineDep, session: SessionDep) -> TakeOut:
 
 
 @router.post("/marks", status_code=201)
-def mark_line(line: LineDep, body: LiveMarkIn, session: SessionDep) -> TakeMarkOut:
+def mark_line(line: LineDep, body: LiveMarkIn, session: SessionDep) -> MarkOut:
     """Mark a known true value on the recording that runs."""
     recorder = line.recorder
     if recorder is None:
@@ -201,16 +203,16 @@ def mark_line(line: LineDep, body: LiveMarkIn, session: SessionDep) -> TakeMarkO
     if body.channel is not None and body.channel >= len(channels):
         raise does_not_fit("there is no such channel", "channel")
     start_s = max(0.0, body.from_axis_s - recorder.started_at_us / 1e6)
-    mark = TakeMark(
+    mark = Mark(
         take_id=recorder.take_id,
         channel=body.channel,
         name=body.name,
         start_s=start_s,
         end_s=max(start_s, body.to_axis_s - recorder.started_at_us / 1e6),
-        true_value=body.true_value,
-        true_u=body.true_u,
+        value=body.value,
+        u=body.u,
         unit=body.unit,
     )
     session.add(mark)
     session.commit()
-    return take_mark_out(mark)
+    return MarkOut.model_validate(mark)

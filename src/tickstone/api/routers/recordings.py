@@ -2,38 +2,30 @@
 
 from __future__ import annotations
 
-import math
 import re
 from collections.abc import Iterator
-from typing import Literal, cast
 
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
 from tickstone.api.bad_lines import Count, First, bad_lines_out
-from tickstone.api.desk import Desk, DeskDep, RecordingDep, RowId, SessionDep, find
+from tickstone.api.desk import CatalogueDep, DeskDep, RecordingDep, RowId, SessionDep, find
+from tickstone.api.lines_of_samples import line_of_samples
 from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.bench import LevelOut, QuantityOut
 from tickstone.api.schemas.finding import FindingOut
+from tickstone.api.schemas.look import Draft, LookIn, LookOut, OutputSeenOut, StateSpanOut
 from tickstone.api.schemas.recording import BadLinesOut, RecordingChange, RecordingOut
-from tickstone.api.schemas.view import DecisionOut, FlagOut, PauseOut, ViewIn, ViewOut
+from tickstone.api.trying import sensing_tried
 from tickstone.api.working import step_out
-from tickstone.core.air.conditions import AirConditions
-from tickstone.core.beam import footprint_diameter_m
-from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain
-from tickstone.core.stages.calibration import Calibration as CalibrationStage
-from tickstone.core.stages.stop_threshold import StopThreshold
+from tickstone.core.inputs import with_inputs
+from tickstone.core.rules.kind import Level
 from tickstone.core.status import Status
-from tickstone.formats.distance_csv import write_distance_csv
+from tickstone.formats.result_csv import write_result_csv
 from tickstone.store.models import Recording, utc_now
-from tickstone.work.chains import (
-    calibration_stage,
-    latest_threshold,
-    parameters_of,
-    threshold_stage,
-)
-from tickstone.work.fitting import calibration_row, fit_recording, marks_of
-from tickstone.work.view import Look, View, look_at
+from tickstone.work.look import Look, OutputSeen, look_at, results_of
+from tickstone.work.sensing import Sensing, latest_rule, rule_kind
 
 router = APIRouter(prefix="/api/recordings", tags=["recordings"])
 
@@ -99,93 +91,70 @@ def list_bad_lines(
     return bad_lines_out(session, recording.take, first, count)
 
 
-@router.post("/{recording_id}/view")
-def view_recording(
-    recording: RecordingDep, body: ViewIn, session: SessionDep, desk: DeskDep
-) -> ViewOut:
-    """A window of a recording as distances, with the working of one sample. Saves nothing."""
-    parameters, air, calibration, threshold = _settled(recording, body, session, desk)
-    look = Look(
-        parameters=parameters,
-        air=air,
-        calibration=calibration,
-        threshold=threshold,
-        from_s=body.from_s,
-        to_s=body.to_s,
-        points=body.points,
-        at_s=body.at_s,
-    )
-    view = look_at(session, desk.cache, recording, look)
-    return _view_out(view, parameters)
-
-
-def _settled(
-    recording: Recording, body: ViewIn, session: SessionDep, desk: Desk
-) -> tuple[RangerParameters, AirConditions, CalibrationStage | None, StopThreshold | None]:
-    sensor = recording.sensor
+@router.post("/{recording_id}/look")
+def look_at_recording(
+    recording: RecordingDep,
+    body: LookIn,
+    session: SessionDep,
+    desk: DeskDep,
+    catalogue: CatalogueDep,
+) -> LookOut:
+    """A window of what a recording gives, with the working of one reading. Saves nothing."""
+    if body.from_s is not None and body.to_s is not None and body.to_s < body.from_s:
+        raise does_not_fit("the window ends before it begins", "to_s")
+    sensing = sensing_tried(session, desk, catalogue, recording.sensor, body.draft, recording)
+    look = Look(tuple(body.outputs), body.from_s, body.to_s, body.points, body.at_s)
     try:
-        parameters = body.parameters.parameters() if body.parameters else parameters_of(sensor)
+        seen = look_at(session, desk.cache, recording, sensing, look)
     except ValueError as error:
-        raise does_not_fit(str(error), "parameters") from error
-    air = body.air.conditions() if body.air else recording.air
-    calibration = None
-    if body.calibration == "saved" and sensor.calibration is not None:
-        calibration = calibration_stage(sensor.calibration, air, parameters)
-    elif body.calibration == "fit":
-        marks = marks_of(session, recording.id)
-        try:
-            row = calibration_row(
-                recording, marks, fit_recording(session, desk.cache, recording, marks)
-            )
-        except ValueError as error:
-            raise does_not_fit(str(error), "calibration") from error
-        row.made_at = utc_now()
-        calibration = calibration_stage(row, air, parameters)
-    distances = body.threshold or latest_threshold(session, sensor.id)
-    threshold = None
-    try:
-        if distances is not None:
-            threshold = threshold_stage(distances.stop_m, distances.go_m, parameters)
-    except ValueError as error:
-        raise does_not_fit(str(error), "threshold") from error
-    return parameters, air, calibration, threshold
-
-
-def _view_out(view: View, parameters: RangerParameters) -> ViewOut:
-    distances = [step for step in view.working if step.unit == "m"]
-    value = distances[-1].value if distances else math.nan
-    footprint = (
-        footprint_diameter_m(value, parameters.beam_rad)
-        if math.isfinite(value) and value >= 0.0
-        else None
+        raise does_not_fit(str(error), "outputs") from error
+    levels = _levels(session, recording, sensing, body.draft)
+    session.commit()  # overviews that had to be worked out are kept
+    return LookOut(
+        samples=seen.samples,
+        duration_s=seen.duration_s,
+        from_s=seen.from_s,
+        to_s=seen.to_s,
+        outputs=[_output_out(one, sensing, levels) for one in seen.outputs],
+        findings=[FindingOut.of(finding) for finding in seen.findings],
     )
-    return ViewOut(
-        samples=view.samples,
-        shown_samples=view.shown_samples,
-        duration_s=view.duration_s,
-        from_s=view.from_s,
-        to_s=view.to_s,
-        time_s=view.time_s,
-        distance_m=view.distance_m,
-        flags=[FlagOut(time_s=flag.time_s, status=flag.status.code) for flag in view.flags],
-        pauses=[PauseOut(from_s=start, to_s=end) for start, end in view.pauses],
-        decisions=[
-            DecisionOut(
-                from_s=span.from_s,
-                to_s=span.to_s,
-                decision=cast(Literal["clear", "stop", "blind"], span.decision.name.lower()),
-            )
-            for span in view.decisions
+
+
+def _levels(
+    session: SessionDep, recording: Recording, sensing: Sensing, draft: Draft
+) -> dict[str, tuple[Level, ...]]:
+    """The levels that the rule in hand draws, by the output it decides on."""
+    chosen = draft.rule or latest_rule(session, recording.sensor_id)
+    if chosen is None:
+        return {}
+    rule = rule_kind(sensing.kind, chosen.kind)
+    return {rule.takes: rule.lines(with_inputs(rule.parameters, chosen.parameters))}
+
+
+def _output_out(
+    seen: OutputSeen, sensing: Sensing, levels: dict[str, tuple[Level, ...]]
+) -> OutputSeenOut:
+    states = [state.name for state in seen.quantity.states]
+    label = next(one.label for one in sensing.kind.outputs if one.name == seen.name)
+    return OutputSeenOut(
+        name=seen.name,
+        label=label,
+        quantity=QuantityOut.of(seen.quantity),
+        lines=[line_of_samples(lane) for lane in seen.lanes],
+        states=[
+            StateSpanOut(from_s=span.from_s, to_s=span.to_s, state=states[span.state])
+            for span in seen.states
         ],
-        counts={status.code: view.counts.get(status, 0) for status in Status},
-        at_index=view.at_index,
-        at_s=view.at_s,
-        at_status=view.working[-1].status.code if view.working else "",
-        working=[step_out(step) for step in view.working],
-        footprint_m=footprint,
-        spread_at_m=view.spread_at_m,
-        spread_m=view.spread_m,
-        findings=[FindingOut.of(finding) for finding in view.findings],
+        at_s=seen.at_s,
+        at_index=seen.at_index,
+        at_status=seen.working[-1].status.code if seen.working else "",
+        working=[step_out(step) for step in seen.working],
+        spread_at=list(seen.spread_at),
+        spread=list(seen.spread),
+        samples=seen.samples,
+        counts={status.code: seen.counts.get(status, 0) for status in Status},
+        beside=seen.beside,
+        levels=LevelOut.of(levels.get(seen.name, ())),
     )
 
 
@@ -195,18 +164,24 @@ def _view_out(view: View, parameters: RangerParameters) -> ViewOut:
     responses={200: {"content": {"text/csv": {}}, "description": "One row a reading."}},
 )
 def download_recording(
-    recording: RecordingDep, session: SessionDep, desk: DeskDep
+    recording: RecordingDep,
+    session: SessionDep,
+    desk: DeskDep,
+    catalogue: CatalogueDep,
 ) -> StreamingResponse:
-    """The recording as CSV: raw echoes, distances, statuses and decisions, as saved."""
-    parameters, air, calibration, threshold = _settled(recording, ViewIn(), session, desk)
-    echo = desk.cache.echo(session, recording)
-    chain = ranger_chain(parameters, air, calibration)
-    distance = desk.cache.measured(session, recording, chain).distance
-    decision = desk.cache.decided(session, recording, chain, threshold) if threshold else None
+    """The recording as CSV: raw inputs, results, statuses and decisions, as saved."""
+    sensing = sensing_tried(session, desk, catalogue, recording.sensor, Draft(), recording)
+    results = results_of(session, desk.cache, recording, sensing)
+    raw = results.source.read(session)
+    kept = {name: results.whole(results.chain.node_of(name)) for name, _ in results.chain.outputs}
+    headline = kept[sensing.kind.headline().name]
+    beside = {name: one for name, one in kept.items() if len(one) == len(headline)}
+    told = {name: one for name, one in beside.items() if not one.quantity.is_decision}
+    decided = {name: one for name, one in beside.items() if one.quantity.is_decision}
     safe = re.sub(r"[^A-Za-z0-9]+", "-", recording.name).strip("-") or "recording"
 
     def pieces() -> Iterator[str]:
-        yield from write_distance_csv(echo, distance, decision)
+        yield from write_result_csv(raw, told, decided)
 
     return StreamingResponse(
         pieces(),

@@ -1,98 +1,106 @@
-"""Stopping distances and thresholds."""
+"""Rules: what readings are decided by, and what speaks for it."""
 
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from fastapi import APIRouter
 
-from tickstone.api.desk import RangerDep, RowId, SessionDep, find
+from tickstone.api.desk import (
+    CatalogueDep,
+    Desk,
+    DeskDep,
+    RowId,
+    SensorDep,
+    SessionDep,
+    chain_kind_of,
+    find,
+)
 from tickstone.api.problems import does_not_fit
-from tickstone.api.schemas.sensor import StoppingIn, StoppingOut, ThresholdIn, ThresholdOut
+from tickstone.api.schemas.bench import LevelOut, QuantityOut
+from tickstone.api.schemas.finding import FindingOut
+from tickstone.api.schemas.look import Draft
+from tickstone.api.schemas.rule import PartOut, RuleIn, RuleOut, SuggestionIn, SuggestionOut
+from tickstone.api.trying import sensing_tried
+from tickstone.core.chains.kind import ChainKind
 from tickstone.core.display import prefixed
-from tickstone.core.reading_units import typed_span
-from tickstone.core.stages.air_speed import MICROSECOND
-from tickstone.core.stopping import (
-    StoppingInputs,
-    greatest_speed_m_per_s,
-    stopping_distance,
-    suggested_thresholds_m,
-)
+from tickstone.core.inputs import values_of, with_inputs
+from tickstone.core.rules.kind import Known, RuleKind, Suggestion
 from tickstone.core.timing.loop_budget import LoopBudget
-from tickstone.store.models import Recording, Sensor, Threshold, utc_now
-from tickstone.work.catalogue import catalogue_of
-from tickstone.work.chains import (
-    calibration_stage,
-    latest_recording,
-    parameters_of,
-    threshold_stage,
-)
-from tickstone.work.view import reading_u_m
+from tickstone.store.models import Recording, Rule, Sensor, utc_now
+from tickstone.work.catalogue import Catalogue, catalogue_of
+from tickstone.work.look import u_at
+from tickstone.work.sensing import latest_recording, rule_kind
 from tickstone.work.wiring import budget_of
 
-router = APIRouter(prefix="/api", tags=["thresholds"])
-
-USUAL_STOP_M = 0.4
+router = APIRouter(prefix="/api", tags=["rules"])
 
 
-def threshold_out(row: Threshold) -> ThresholdOut:
-    """A threshold as kept."""
-    return ThresholdOut(
+def rule_out(row: Rule, kind: ChainKind) -> RuleOut:
+    """A rule as kept."""
+    rule = rule_kind(kind, row.kind)
+    parameters: Any = with_inputs(rule.parameters, row.parameters)
+    return RuleOut(
         id=row.id,
+        kind=row.kind,
         set_at=row.set_at,
-        stop_m=row.stop_m,
-        go_m=row.go_m,
-        needed_m=row.needed_m,
-        stopping=StoppingIn.model_validate(row.stopping) if row.stopping else None,
-        calibration_id=row.calibration_id,
+        parameters=values_of(parameters),
+        evidence=row.basis.get("evidence"),
+        needed=row.basis.get("needed"),
+        levels=LevelOut.of(rule.lines(parameters)),
     )
 
 
-def _inputs(session: SessionDep, sensor: Sensor, body: StoppingIn) -> tuple[StoppingInputs, str]:
-    """The core's inputs, with what was left out taken from the newest recording and the chain."""
-    parameters = parameters_of(sensor)
+def _rule_kind(sensor: Sensor, catalogue: Catalogue, name: str) -> RuleKind:
+    try:
+        return rule_kind(chain_kind_of(sensor, catalogue), name)
+    except ValueError as error:
+        raise does_not_fit(str(error), "kind") from error
+
+
+def _given(kind: type, values: dict[str, Any], field: str) -> Any:
+    try:
+        return with_inputs(kind, values)
+    except ValueError as error:
+        named = str(error).partition(":")[0]
+        raise does_not_fit(
+            str(error), f"{field}.{named}" if ":" in str(error) else field
+        ) from error
+
+
+def _suggested(
+    session: SessionDep,
+    desk: Desk,
+    catalogue: Catalogue,
+    sensor: Sensor,
+    body: SuggestionIn,
+) -> Suggestion:
+    rule = _rule_kind(sensor, catalogue, body.kind)
+    evidence = _given(rule.evidence, body.evidence, "evidence")
+    tried = _given(rule.parameters, body.tried, "tried") if body.tried is not None else None
+    draft = body.draft.model_copy(update={"rule": None})
+    sensing = sensing_tried(session, desk, catalogue, sensor, draft, None)
     recording = latest_recording(session, sensor.id)
     budget = budget_of(sensor.rig, catalogue_of(session))
     sample_s, note = _between_readings(sensor, recording, budget)
-    if body.sample_s is not None:
-        sample_s = body.sample_s
-    filter_s = body.filter_s
-    if filter_s is None:
-        filter_s = (parameters.median_n - 1) / 2 * sample_s
-    loop_s = body.loop_s
-    if loop_s is None:
-        loop_s = budget.loop_s
-        note += f"; one turn of the program takes {prefixed(loop_s, 's')} by its time budget"
-    air = sensor.rig.air
-    calibration = (
-        calibration_stage(sensor.calibration, air, parameters) if sensor.calibration else None
+    if getattr(evidence, "loop_s", 0.0) is None:
+        note += f"; one turn of the program takes {prefixed(budget.loop_s, 's')} by its time budget"
+
+    def known_u(value: float) -> float:
+        u = u_at(sensing, value)
+        if not math.isfinite(u):
+            raise does_not_fit(sensing.kind.no_number(sensing.parameters), "parameters")
+        return u
+
+    known = Known(
+        sample_s=sample_s,
+        filter_s=sensing.kind.filter_lag_s(sensing.parameters, sample_s),
+        loop_s=budget.loop_s,
+        note=note,
+        u_at=known_u,
     )
-    near_m = body.stop_m or USUAL_STOP_M
-    u_m = reading_u_m(max(near_m, 2 * parameters.min_m), parameters, air, calibration)
-    if not math.isfinite(u_m):
-        span = typed_span(parameters.min_m, parameters.max_m)
-        raise does_not_fit(
-            f"this ranger never reads a distance to stop by: its working line gives none within "
-            f"its range, {span}, and its echo timeout of "
-            f"{prefixed(parameters.timeout_us * MICROSECOND, 's')}. Open its cells and change "
-            "what keeps it from reading",
-            "parameters",
-        )
-    return (
-        StoppingInputs(
-            speed_m_per_s=body.speed_m_per_s,
-            speed_u=body.speed_u,
-            deceleration_m_per_s2=body.deceleration_m_per_s2,
-            deceleration_u=body.deceleration_u,
-            sample_s=sample_s,
-            filter_s=filter_s,
-            loop_s=loop_s,
-            actuate_s=body.actuate_s,
-            reading_u_m=u_m,
-            margin_m=body.margin_m,
-        ),
-        note,
-    )
+    return rule.suggest(evidence, known, tried)
 
 
 def _between_readings(
@@ -115,67 +123,80 @@ def _between_readings(
     return 1.0 / recording.rate_hz, note
 
 
-@router.post("/sensors/{sensor_id}/stopping")
-def work_out_stopping(sensor: RangerDep, body: StoppingIn, session: SessionDep) -> StoppingOut:
-    """How far the rig runs before it stands, and the thresholds that follow. Saves nothing."""
-    inputs, note = _inputs(session, sensor, body)
-    stopping = stopping_distance(inputs)
-    stop_m, go_m = suggested_thresholds_m(inputs)
-    return StoppingOut(
-        sample_s=inputs.sample_s,
-        filter_s=inputs.filter_s,
-        loop_s=inputs.loop_s,
-        reading_u_m=inputs.reading_u_m,
-        blind_s=inputs.blind_s,
-        travel_blind_m=stopping.travel_blind_m,
-        travel_braking_m=stopping.travel_braking_m,
-        doubt_m=stopping.doubt_m,
-        margin_m=stopping.margin_m,
-        total_m=stopping.total_m,
-        suggested_stop_m=stop_m,
-        suggested_go_m=go_m,
-        greatest_speed_m_per_s=(
-            greatest_speed_m_per_s(body.stop_m, inputs) if body.stop_m is not None else None
-        ),
-        note=note,
+@router.post("/sensors/{sensor_id}/suggestion")
+def suggest_rule(
+    sensor: SensorDep,
+    body: SuggestionIn,
+    session: SessionDep,
+    desk: DeskDep,
+    catalogue: CatalogueDep,
+) -> SuggestionOut:
+    """What to set, from what the rig does, and why. Saves nothing."""
+    found = _suggested(session, desk, catalogue, sensor, body)
+    return SuggestionOut(
+        parameters=dict(found.parameters),
+        parts=[
+            PartOut(
+                label=part.label,
+                value=part.value,
+                quantity=QuantityOut.of(part.quantity),
+                note=part.note,
+                is_total=part.is_total,
+            )
+            for part in found.parts
+        ],
+        note=found.note,
+        needed=found.needed,
+        tried_says=found.tried_says,
+        tried_fails=found.tried_fails,
+        taken=dict(found.taken),
+        findings=[FindingOut.of(one) for one in found.findings],
     )
 
 
-@router.post("/sensors/{sensor_id}/thresholds", status_code=201)
-def set_threshold(sensor: RangerDep, body: ThresholdIn, session: SessionDep) -> ThresholdOut:
-    """Set stop and go-again distances; earlier ones are kept and come back by deleting this one."""
-    try:
-        threshold_stage(body.stop_m, body.go_m, parameters_of(sensor))
-    except ValueError as error:
-        raise does_not_fit(str(error), "go_m") from error
-    needed_m = None
-    if body.stopping is not None:
-        asked = body.stopping.model_copy(update={"stop_m": body.stop_m})
-        needed_m = stopping_distance(_inputs(session, sensor, asked)[0]).total_m
-    row = Threshold(
+@router.post("/sensors/{sensor_id}/rules", status_code=201)
+def set_rule(
+    sensor: SensorDep,
+    body: RuleIn,
+    session: SessionDep,
+    desk: DeskDep,
+    catalogue: CatalogueDep,
+) -> RuleOut:
+    """Decide by this from now on; earlier rules are kept and come back by deleting this one."""
+    rule = _rule_kind(sensor, catalogue, body.kind)
+    parameters = _given(rule.parameters, body.parameters, "parameters")
+    needed = None
+    if body.evidence is not None:
+        asked = SuggestionIn(
+            kind=body.kind, evidence=body.evidence, tried=body.parameters, draft=Draft()
+        )
+        needed = _suggested(session, desk, catalogue, sensor, asked).needed
+    row = Rule(
         sensor_id=sensor.id,
-        calibration_id=sensor.calibration_id,
-        stop_m=body.stop_m,
-        go_m=body.go_m,
-        needed_m=needed_m,
-        stopping=body.stopping.model_dump() if body.stopping else {},
+        kind=body.kind,
+        parameters=values_of(parameters),
+        basis={
+            "evidence": body.evidence,
+            "needed": needed,
+            "calibrations": " ".join(str(used.calibration_id) for used in sensor.in_use),
+        },
     )
     session.add(row)
     session.commit()
-    return threshold_out(row)
+    return rule_out(row, chain_kind_of(sensor, catalogue))
 
 
-@router.delete("/thresholds/{threshold_id}", status_code=204)
-def delete_threshold(threshold_id: RowId, session: SessionDep) -> None:
-    """Take a threshold back; the one before it counts again."""
-    find(session, Threshold, threshold_id).deleted_at = utc_now()
+@router.delete("/rules/{rule_id}", status_code=204)
+def delete_rule(rule_id: RowId, session: SessionDep) -> None:
+    """Take a rule back; the one before it counts again."""
+    find(session, Rule, rule_id).deleted_at = utc_now()
     session.commit()
 
 
-@router.post("/thresholds/{threshold_id}/restore")
-def restore_threshold(threshold_id: RowId, session: SessionDep) -> ThresholdOut:
-    """Bring a threshold back."""
-    row = find(session, Threshold, threshold_id, deleted=True)
+@router.post("/rules/{rule_id}/restore")
+def restore_rule(rule_id: RowId, session: SessionDep, catalogue: CatalogueDep) -> RuleOut:
+    """Bring a rule back."""
+    row = find(session, Rule, rule_id, deleted=True)
     row.deleted_at = None
     session.commit()
-    return threshold_out(row)
+    return rule_out(row, chain_kind_of(session.get_one(Sensor, row.sensor_id), catalogue))

@@ -7,34 +7,42 @@ from typing import Any
 from fastapi import APIRouter
 from sqlalchemy import select
 
-from tickstone.api.desk import Desk, DeskDep, RigDep, RowId, SensorDep, SessionDep, find
+from tickstone.api.desk import (
+    Desk,
+    DeskDep,
+    RigDep,
+    RowId,
+    SensorDep,
+    SessionDep,
+    chain_kind_of,
+    find,
+)
 from tickstone.api.problems import ProblemError, does_not_fit
 from tickstone.api.routers.calibrations import calibration_out
 from tickstone.api.routers.recordings import recording_out
 from tickstone.api.routers.rigs import sensor_row
-from tickstone.api.routers.thresholds import threshold_out
+from tickstone.api.routers.rules import rule_out
 from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.bench import BenchOut
 from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.rig import (
     Fitting,
-    Parameters,
     SensorChange,
     SensorIn,
     SignOffIn,
     SignOffOut,
 )
-from tickstone.api.schemas.sensor import AirModelOut, FixedRuleOut, SensorOut
-from tickstone.core.air.fixed_rules import FIXED_RULES
-from tickstone.core.air.sound_speed import AIR_MODELS
+from tickstone.api.schemas.sensor import SensorOut
 from tickstone.core.families.device_family import DeviceFamily
 from tickstone.core.finding import worst_first
-from tickstone.core.findings import stone_findings
+from tickstone.core.inputs import differing, values_of, with_inputs
+from tickstone.core.stones.findings import stone_findings
 from tickstone.core.stones.row import stones_for
 from tickstone.core.stones.stone import WorkStage
 from tickstone.core.wiring.netlist import MOST_DEVICES, Device, check_device
 from tickstone.store.models import Calibration, Recording, Rig, Sensor, SignOff, Take, utc_now
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.chains import differing, latest_threshold, parameters_of
+from tickstone.work.sensing import kind_of, latest_rule, parameters_of
 from tickstone.work.standing import facts_of
 from tickstone.work.wiring import look_at_wiring
 
@@ -61,21 +69,19 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
         .where(SignOff.sensor_id == sensor.id, SignOff.deleted_at.is_(None))
         .order_by(SignOff.at.desc(), SignOff.id.desc())
     )
-    threshold = latest_threshold(session, sensor.id)
+    kind = kind_of(sensor, catalogue)
+    rule = latest_rule(session, sensor.id) if kind is not None else None
     return SensorOut(
         **sensor_row(sensor, stones, catalogue).model_dump(),
         rig_id=sensor.rig_id,
         rig_name=sensor.rig.name,
         rig_air=Air.of(sensor.rig.air),
         asks_of_a_drive=catalogue.devices[sensor.family].asks_of_a_drive,
-        parameters=Parameters.model_validate(parameters_of(sensor)),
-        defaults=Parameters(),
-        air_models=[AirModelOut.model_validate(model) for model in AIR_MODELS.values()],
-        fixed_rules=[FixedRuleOut.model_validate(rule) for rule in FIXED_RULES.values()],
+        bench=BenchOut.of(kind) if kind is not None else None,
+        parameters=values_of(parameters_of(sensor, kind)) if kind is not None else {},
         recordings=[recording_out(recording) for recording in recordings],
-        calibration=calibration_out(sensor.calibration) if sensor.calibration else None,
-        calibrations=[calibration_out(row) for row in calibrations],
-        threshold=threshold_out(threshold) if threshold else None,
+        calibrations=[calibration_out(row, kind, sensor) for row in calibrations] if kind else [],
+        rule=rule_out(rule, kind) if rule is not None and kind is not None else None,
         sign_offs=[SignOffOut.model_validate(row) for row in sign_offs],
         findings=[FindingOut.of(f) for f in worst_first(stone_findings(stones))],
     )
@@ -141,7 +147,7 @@ def read_sensor(sensor: SensorDep, session: SessionDep, desk: DeskDep) -> Sensor
 def change_sensor(
     sensor: SensorDep, body: SensorChange, session: SessionDep, desk: DeskDep
 ) -> SensorOut:
-    """Change a sensor's words or parameters, or choose the calibration in use."""
+    """Change a sensor's words or parameters."""
     for field in ("name", "place"):
         value = getattr(body, field)
         if value is not None:
@@ -151,15 +157,11 @@ def change_sensor(
         _check_fitting(sensor, catalogue_of(session).devices[sensor.family])
         sensor.rig.wiring_revision += 1
     if body.parameters is not None:
+        kind = chain_kind_of(sensor, catalogue_of(session))
         try:
-            sensor.parameters = differing(body.parameters.parameters())
+            sensor.parameters = differing(with_inputs(kind.parameters, body.parameters))
         except ValueError as error:
             raise does_not_fit(str(error), "parameters") from error
-    if "calibration_id" in body.model_fields_set:
-        chosen = session.get(Calibration, body.calibration_id) if body.calibration_id else None
-        if body.calibration_id is not None and (chosen is None or chosen.sensor_id != sensor.id):
-            raise does_not_fit("that calibration is not this sensor’s", "calibration_id")
-        sensor.calibration = chosen
     session.commit()
     return _sensor_out(session, desk, sensor)
 

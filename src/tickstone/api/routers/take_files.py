@@ -40,10 +40,11 @@ from tickstone.formats.takes import FORMATS, format_named, read_take_file
 from tickstone.formats.takes.csv_format import write_sidecar
 from tickstone.formats.takes.header import UnreadableFileError, UnwritableError
 from tickstone.store.models import Rig, Sensor, Take
-from tickstone.work.archive import UnreadableArchiveError, read_archive, write_archive
+from tickstone.work.archive import read_archive, write_archive
+from tickstone.work.archive_versions import UnreadableArchiveError
 from tickstone.work.live.memory import sensors_by_name
 from tickstone.work.takes.bringing import NewTake, TakeImport, inspect_file
-from tickstone.work.takes.channel import chain_of_channel
+from tickstone.work.takes.channel import channel_of
 from tickstone.work.takes.exporting import Drawn, export_as_drawn, export_take, header_of
 
 router = APIRouter(prefix="/api", tags=["files"])
@@ -106,14 +107,14 @@ def download_as_drawn(
     for one in draw:
         number, _, stage = one.partition(":")
         channel = checked_channel(take, int(number))
-        drawn.append(Drawn(channel, chain_of_channel(session, take, channel, catalogue), stage))
+        drawn.append(Drawn(channel_of(session, desk.cache, take, channel, catalogue), stage))
     window_s = (0.0 if from_s is None else from_s, take.duration_s if to_s is None else to_s)
     if window_s[1] < window_s[0]:
         raise does_not_fit("the window ends before it begins", "to_s")
 
     def write(out: BinaryIO) -> None:
         try:
-            export_as_drawn(session, take, drawn, window_s, out)
+            export_as_drawn(take, drawn, window_s, out)
         except ValueError as error:
             raise does_not_fit(str(error), "draw") from error
 

@@ -21,8 +21,10 @@ from tickstone.api.desk import (
     checked_channel,
     find,
 )
+from tickstone.api.lines_of_samples import line_of_samples
 from tickstone.api.problems import ProblemError, does_not_fit
 from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.bench import QuantityOut, ShownOut
 from tickstone.api.schemas.live import Conditions
 from tickstone.api.schemas.recording import BadLinesOut
 from tickstone.api.schemas.take import (
@@ -39,13 +41,12 @@ from tickstone.api.schemas.take import (
     TakeChange,
     TakeOut,
 )
-from tickstone.api.schemas.view import PauseOut
-from tickstone.core.status import Status
 from tickstone.store.models import Sensor, Take
+from tickstone.work.cache import Cache
 from tickstone.work.catalogue import Catalogue, catalogue_of
-from tickstone.work.takes.channel import chain_of_channel
+from tickstone.work.sensing import kind_of
+from tickstone.work.takes.channel import channel_of
 from tickstone.work.takes.editing import bring_back, join, put_away, split, trim
-from tickstone.work.takes.plotting import SOME_FLAGGED, Series, draw
 from tickstone.work.takes.selection import look_into
 
 router = APIRouter(prefix="/api", tags=["takes"])
@@ -56,7 +57,9 @@ def take_out(take: Take, catalogue: Catalogue | None = None) -> TakeOut:
     session = Session.object_session(take)
     assert session is not None
     catalogue = catalogue or catalogue_of(session)
-    recordings = {r.channel: r.id for r in take.recordings if r.deleted_at is None}
+    recordings = {
+        one.channel: r.id for r in take.recordings if r.deleted_at is None for one in r.inputs
+    }
     origin = take.first_time_us
     return TakeOut(
         id=take.id,
@@ -100,6 +103,11 @@ def _channel_out(
 ) -> ChannelOut:
     sensor_id = channel.get("sensor_id")
     sensor = session.get(Sensor, sensor_id) if sensor_id is not None else None
+    shown = channel_of(session, Cache(), take, number, catalogue)
+    asked = None
+    if recording_id is not None and sensor is not None:
+        kind = kind_of(sensor, catalogue)
+        asked = kind.asks_for if kind is not None else None
     return ChannelOut(
         number=number,
         name=channel["name"],
@@ -108,7 +116,8 @@ def _channel_out(
         sensor_id=sensor.id if sensor else None,
         sensor_name=sensor.name if sensor else "",
         recording_id=recording_id,
-        stages=chain_of_channel(session, take, number, catalogue).stages,
+        asks_for=QuantityOut.of(asked) if asked is not None else None,
+        stages=shown.stages,
     )
 
 
@@ -239,52 +248,36 @@ def plot_take(
         raise does_not_fit("the window ends before it begins", "to_s")
     series = []
     for wanted in body.channels:
-        channel = checked_channel(take, wanted.channel)
-        chain = chain_of_channel(session, take, channel, catalogue)
+        number = checked_channel(take, wanted.channel)
+        channel = channel_of(session, desk.cache, take, number, catalogue)
         try:
-            drawn = draw(
-                *(session, desk.overviews, take, channel, chain, wanted.stage),
-                window_s=(from_s, to_s),
-                points=body.points,
-            )
+            quantity, thin = channel.draw(wanted.stage, (from_s, to_s), body.points)
         except ValueError as error:
             raise does_not_fit(str(error), "stage") from error
-        series.append(_series_out(drawn, channel, wanted.stage))
+        line = line_of_samples(thin).model_dump()
+        series.append(
+            SeriesOut(
+                channel=number,
+                stage=wanted.stage,
+                unit=quantity.unit,
+                shown=ShownOut.of(quantity.key, quantity.decimals),
+                **line,
+            )
+        )
     session.commit()  # overviews that had to be worked out are kept
     took_ms = 1e3 * (time.perf_counter() - began)
     return PlotOut(from_s=from_s, to_s=to_s, series=series, took_ms=took_ms)
 
 
-def _series_out(series: Series, channel: int, stage: str) -> SeriesOut:
-    words = {int(status): status.code for status in Status} | {SOME_FLAGGED: "flagged"}
-    return SeriesOut(
-        channel=channel,
-        stage=stage,
-        unit=series.unit,
-        time_s=series.time_s.round(6).tolist(),
-        low=_numbers(series.low),
-        high=_numbers(series.high),
-        flag_s=series.flag_s.round(6).tolist(),
-        flag=[words[int(code)] for code in series.flag],
-        samples=series.samples,
-        is_thinned=series.is_thinned,
-        pauses=[PauseOut(from_s=start, to_s=end) for start, end in series.pauses],
-    )
-
-
-def _numbers(values: Any) -> list[float | None]:
-    return [None if value != value else value for value in values.tolist()]
-
-
 @router.post("/takes/{take_id}/selection")
 def look_into_selection(
-    take: TakeDep, body: SelectionIn, session: SessionDep, catalogue: CatalogueDep
+    take: TakeDep, body: SelectionIn, session: SessionDep, desk: DeskDep, catalogue: CatalogueDep
 ) -> SelectionOut:
     """Statistics, histogram and spectrum of a stretch of one channel."""
     number = checked_channel(take, body.channel)
-    chain = chain_of_channel(session, take, number, catalogue)
+    channel = channel_of(session, desk.cache, take, number, catalogue)
     try:
-        found = look_into(session, take, number, chain, body.stage, body.from_s, body.to_s)
+        found = look_into(channel, body.stage, body.from_s, body.to_s)
     except ValueError as error:
         raise does_not_fit(str(error), "stage") from error
     (at_from_s, at_from), (at_to_s, at_to) = found.ends
@@ -309,6 +302,7 @@ def look_into_selection(
         spectrum_hz=found.spectrum_hz.tolist(),
         spectrum=found.spectrum.tolist(),
         spectrum_unit=f"{found.unit or '1'}/√Hz",
+        shown=ShownOut.of(channel.quantity(body.stage).key, channel.quantity(body.stage).decimals),
         spectrum_note=found.spectrum_note,
     )
 

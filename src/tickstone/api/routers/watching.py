@@ -23,7 +23,8 @@ from tickstone.link.page_port import PageSource
 from tickstone.link.source import LineLostError, PortError
 from tickstone.store.models import Rig, Sensor
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.live.frames import LiveChain, Painter, working_of
+from tickstone.work.live.folds import LiveSensor
+from tickstone.work.live.frames import Painter
 from tickstone.work.live.line import LiveLine
 from tickstone.work.standing import facts_of
 from tickstone.work.wiring import look_at_wiring
@@ -33,7 +34,7 @@ router = APIRouter()
 FRAME_EVERY_S = 0.04
 STATE_EVERY_S = 0.25
 WORKING_EVERY_S = 0.2
-CHAINS_EVERY_S = 1.0
+SENSORS_EVERY_S = 1.0
 MOST_LINES_A_FRAME = 12
 MOST_MESSAGE_BYTES = 256 * 1024
 _PAINTERS = ThreadPoolExecutor(2, thread_name_prefix="painter")
@@ -76,10 +77,10 @@ class _Watcher:
         self.focus: int | None = None
         self.wants_lines = True
         self.line_seen = self.newest_seen = 0
-        self.chains: dict[int, LiveChain] = {}
+        self.sensors: dict[int, LiveSensor] = {}
         self.trust: dict[int, dict[str, str]] = {}
         self.revision = -1
-        self.state_at = self.chains_at = self.working_at = 0.0
+        self.state_at = self.sensors_at = self.working_at = 0.0
 
     async def listen(self) -> None:
         """What the page wants: its window, its width, the channel in hand."""
@@ -122,27 +123,34 @@ class _Watcher:
         is_changed = revision != self.revision
         self.revision = revision
         said: list[str] = []
-        if now - self.chains_at > CHAINS_EVERY_S or is_changed:
+        if now - self.sensors_at > SENSORS_EVERY_S or is_changed:
             with self.desk.make_session() as session:
-                self.chains = self.desk.lines.chains(session, self.line)
+                self.sensors = self.desk.lines.sensors(session, self.line)
                 self.trust = {
                     channel: self._trust_in(session, live.sensor_id)
-                    for channel, live in self.chains.items()
+                    for channel, live in self.sensors.items()
                 }
-            self.chains_at = now
+            self.sensors_at = now
         if now - self.state_at > STATE_EVERY_S or is_changed or is_over:
             self.state_at = now
-            said.append(_message("state", line_out(self.line).model_dump(mode="json")))
+            said.append(
+                _message("state", line_out(self.line, self.sensors).model_dump(mode="json"))
+            )
         ring = self.line.ring
-        frame = None if ring is None else self.painter.frame(ring, self.chains)
+        frame = None if ring is None else self.painter.frame(ring, self.sensors)
         if ring is not None and frame is not None:
             said.append(_message("frame", frame_out(frame)))
-            if now - self.working_at > WORKING_EVERY_S and self.focus in self.chains:
+            fold = None if self.focus is None else self.painter.fold(self.focus)
+            if (
+                now - self.working_at > WORKING_EVERY_S
+                and fold is not None
+                and self.focus is not None
+            ):
                 self.working_at = now
-                steps = working_of(ring, self.focus, self.chains[self.focus])
+                steps = fold.working()
                 dumped = [step_out(step).model_dump(mode="json") for step in steps]
-                trust = self.trust.get(self.focus)
-                working = {"channel": self.focus, "steps": dumped, "trust": trust}
+                trust = self.trust.get(fold.channel)
+                working = {"channel": fold.channel, "steps": dumped, "trust": trust}
                 said.append(_message("working", working))
         if self.wants_lines:
             said += self._lines()

@@ -8,6 +8,7 @@ from pydantic import ConfigDict, Field, StringConstraints
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body, Name, Seconds, Words
+from tickstone.api.schemas.bench import OutputOut, QuantityOut
 from tickstone.core.lines.guess import Quantity
 
 Path = Annotated[str, StringConstraints(min_length=1, max_length=300, pattern=r"^[^\x00-\x1f]*$")]
@@ -108,7 +109,8 @@ class ColumnOut(Answer):
     is_time: bool
     channel: int | None
     sensor_id: int | None
-    has_chain: bool
+    gives: OutputOut | None
+    asks_for: QuantityOut | None
 
 
 class LineShapeOut(Answer):
@@ -228,7 +230,7 @@ class LiveMarkIn(Body):
     model_config = ConfigDict(
         json_schema_extra={
             "examples": [
-                {"channel": 0, "from_axis_s": 3, "to_axis_s": 6, "true_value": 0.6, "unit": "m"}
+                {"channel": 0, "from_axis_s": 3, "to_axis_s": 6, "value": 0.6, "unit": "m"}
             ]
         }
     )
@@ -236,8 +238,8 @@ class LiveMarkIn(Body):
     channel: int | None = Field(default=None, ge=0, le=63)
     from_axis_s: Seconds
     to_axis_s: Seconds
-    true_value: float | None = Field(default=None, ge=-1e12, le=1e12)
-    true_u: float | None = Field(default=None, gt=0, le=1e12)
+    value: float | None = Field(default=None, ge=-1e12, le=1e12)
+    u: float | None = Field(default=None, gt=0, le=1e12)
     unit: UnitText = ""
     name: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120)] = ""
 

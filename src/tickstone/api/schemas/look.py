@@ -2,42 +2,62 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, StringConstraints
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body
+from tickstone.api.schemas.bench import LevelOut, QuantityOut, ShownOut, StateLook, Values
 from tickstone.api.schemas.finding import FindingOut
-from tickstone.api.schemas.rig import Parameters
+
+ShortName = Annotated[str, StringConstraints(min_length=1, max_length=40)]
 
 
-class ThresholdDraft(Body):
-    """Two distances to try, m."""
+class RuleDraft(Body):
+    """A rule to try."""
 
-    stop_m: float = Field(ge=0, le=20)
-    go_m: float = Field(gt=0, le=20)
+    kind: ShortName
+    parameters: Annotated[Values, Field(max_length=40)]
 
 
-class ViewIn(Body):
-    """A look at a recording. What is left out is taken as saved; `saved` words can be tried out.
+class Draft(Body):
+    """What is tried out. What is left out is taken as saved.
 
-    calibration: ``saved`` uses the calibration in use, ``none`` leaves it out, ``fit`` uses the
+    calibrations: by kind, ``saved`` uses the one in use, ``none`` leaves it out, ``fit`` uses the
     marks of this recording as they stand.
     """
 
     model_config = ConfigDict(
-        json_schema_extra={"examples": [{"from_s": 0, "to_s": 42, "air": {"temperature_c": 21.5}}]}
+        json_schema_extra={"examples": [{"parameters": {"mount_m": 0.008, "median_n": 3}}]}
     )
 
-    from_s: float | None = None
-    to_s: float | None = None
-    at_s: float | None = None
-    points: int = Field(default=1_600, ge=100, le=8_000)
     air: Air | None = None
-    parameters: Parameters | None = None
-    calibration: Literal["saved", "none", "fit"] = "saved"
-    threshold: ThresholdDraft | None = None
+    parameters: Annotated[Values, Field(max_length=80)] | None = None
+    calibrations: dict[ShortName, Literal["saved", "none", "fit"]] = Field(
+        default_factory=dict, max_length=20
+    )
+    rule: RuleDraft | None = None
+
+
+class LookIn(Body):
+    """A look at a recording: a window, the reading in hand, and what is tried out.
+
+    outputs: those to show; all when there are none.
+    """
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [{"from_s": 0, "to_s": 42, "draft": {"air": {"temperature_c": 21.5}}}]
+        }
+    )
+
+    outputs: list[ShortName] = Field(default_factory=list, max_length=20)
+    from_s: float | None = Field(default=None, ge=-1e9, le=1e10)
+    to_s: float | None = Field(default=None, ge=-1e9, le=1e10)
+    at_s: float | None = Field(default=None, ge=-1e9, le=1e10)
+    points: int = Field(default=1_600, ge=100, le=8_000)
+    draft: Draft = Field(default_factory=Draft)
 
 
 class ComponentOut(Answer):
@@ -51,10 +71,23 @@ class ComponentOut(Answer):
     basis: str
 
 
+class LaneOut(Answer):
+    """One lane of a cell, beside the first."""
+
+    name: str
+    value: float | None
+    shown: str
+    status: str
+    spread_shown: str
+
+
 class StepOut(Answer):
     """A cell of the working line.
 
     What is shown is rounded by its uncertainty and in the units asked for; value and u are SI.
+    operand_words: whether its operand is words and no number. small: how its doubts are read.
+    state: of a decision, by name.
+    others: of the lanes after the first. beside: the working of what else enters here.
     """
 
     stage: str
@@ -63,6 +96,7 @@ class StepOut(Answer):
     operand_shown: str
     operand_unit: str
     operand_note: str
+    operand_words: bool
     formula: str
     filled: str
     value: float | None
@@ -71,10 +105,17 @@ class StepOut(Answer):
     unit: str
     u: float | None
     spread_shown: str
+    small: ShownOut
     status: str
+    status_word: str
+    state: str
+    state_look: StateLook | Literal[""]
     components: list[ComponentOut]
     source: str
     note: str
+    below: str
+    others: list[LaneOut]
+    beside: list[list[StepOut]]
 
 
 class PauseOut(Answer):
@@ -84,40 +125,61 @@ class PauseOut(Answer):
     to_s: float
 
 
-class FlagOut(Answer):
-    """A flagged sample."""
+class LineOfSamplesOut(Answer):
+    """A drawn line. low, high: of what each point stands for; the same for a single sample.
 
-    time_s: float
-    status: str
+    flag_s, flag: where flagged samples stand, thinned to one a pixel. samples: in the window.
+    """
+
+    time_s: list[float]
+    low: list[float | None]
+    high: list[float | None]
+    flag_s: list[float]
+    flag: list[str]
+    samples: int
+    is_thinned: bool
+    pauses: list[PauseOut]
 
 
-class DecisionOut(Answer):
-    """A stretch with one decision."""
+class StateSpanOut(Answer):
+    """A stretch with one decision: a name among the states of its quantity."""
 
     from_s: float
     to_s: float
-    decision: Literal["clear", "stop", "blind"]
+    state: str
 
 
-class ViewOut(Answer):
-    """A window of a recording, ready to draw. `distance_m` is null where the line is broken."""
+class OutputSeenOut(Answer):
+    """One output over the window. lines: one a lane, none for a decision, which has `states`.
+
+    at_s, at_index: the result in hand and its place; at_status: its status. spread: expanded
+    uncertainty along spread_at. samples, counts: of the whole recording. beside: a word to stand
+    beside the result in hand. levels: that the rule draws on it.
+    """
+
+    name: str
+    label: str
+    quantity: QuantityOut
+    lines: list[LineOfSamplesOut]
+    states: list[StateSpanOut]
+    at_s: float | None
+    at_index: int | None
+    at_status: str
+    working: list[StepOut]
+    spread_at: list[float]
+    spread: list[float]
+    samples: int
+    counts: dict[str, int]
+    beside: str
+    levels: list[LevelOut]
+
+
+class LookOut(Answer):
+    """A recording as it is looked at."""
 
     samples: int
-    shown_samples: int
     duration_s: float
     from_s: float
     to_s: float
-    time_s: list[float]
-    distance_m: list[float | None]
-    flags: list[FlagOut]
-    pauses: list[PauseOut]
-    decisions: list[DecisionOut]
-    counts: dict[str, int]
-    at_index: int | None
-    at_s: float | None
-    at_status: str
-    working: list[StepOut]
-    footprint_m: float | None
-    spread_at_m: list[float]
-    spread_m: list[float]
+    outputs: list[OutputSeenOut]
     findings: list[FindingOut]

@@ -5,21 +5,9 @@ from __future__ import annotations
 from pydantic import ConfigDict, Field
 
 from tickstone.api.schemas.base import Answer, Body
+from tickstone.api.schemas.bench import InputOut, Values
 from tickstone.api.schemas.finding import FindingOut
-from tickstone.api.schemas.view import StepOut as WorkingStepOut
-
-
-class InputOut(Answer):
-    """An input of a bench. options: for one of a few words; low, high: for a number."""
-
-    name: str
-    label: str
-    unit: str
-    help: str
-    default: float | str
-    low: float | None
-    high: float | None
-    options: list[str]
+from tickstone.api.schemas.look import StepOut as WorkingStepOut
 
 
 class PartBenchOut(Answer):
@@ -38,7 +26,7 @@ class PartInputs(Body):
         json_schema_extra={"examples": [{"inputs": {"supply_v": 5.0, "current_ma": 15.0}}]}
     )
 
-    inputs: dict[str, float | str] = Field(max_length=40)
+    inputs: Values = Field(max_length=40)
 
 
 class ResultOut(Answer):

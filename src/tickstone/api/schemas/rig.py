@@ -9,7 +9,7 @@ from pydantic import ConfigDict, Field, StringConstraints
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body, Name, Words
-from tickstone.core.families.ultrasonic_ranger import RangerParameters
+from tickstone.api.schemas.bench import Values
 from tickstone.core.stones.stone import StoneState, WorkStage
 
 FamilyName = Annotated[str, StringConstraints(strip_whitespace=True, max_length=60)]
@@ -22,37 +22,6 @@ class StoneOut(Answer):
     state: StoneState
     short: str
     reason: str
-
-
-class Parameters(Body):
-    """The ranger's parameters; see the chain. Left-out fields keep their defaults."""
-
-    model_config = ConfigDict(
-        extra="forbid",
-        allow_inf_nan=False,
-        from_attributes=True,
-        json_schema_serialization_defaults_required=True,
-        json_schema_extra={"examples": [{"air_model": "cramer", "mount_m": 0.008, "median_n": 3}]},
-    )
-
-    air_model: Annotated[str, StringConstraints(max_length=30)] = "cramer"
-    fixed_speed_m_per_s: float = Field(default=343.0, ge=250, le=450)
-    min_m: float = Field(default=0.02, ge=0, le=20)
-    max_m: float = Field(default=4.0, gt=0, le=20)
-    timeout_us: float = Field(default=38_000.0, ge=100, le=1e6)
-    tick_us: float = Field(default=1.0, ge=0, le=1e4)
-    detection_us: float = Field(default=12.5, ge=0, le=1e4)
-    baseline_m: float = Field(default=0.026, ge=0, le=0.5)
-    mount_m: float = Field(default=0.0, ge=-2, le=2)
-    mount_tolerance_m: float = Field(default=0.001, ge=0, le=1)
-    median_n: int = Field(default=3, ge=1, le=99)
-    blind_stop_s: float = Field(default=0.25, ge=0, le=60)
-    silence_is_clear: bool = False
-    beam_rad: float = Field(default=RangerParameters().beam_rad, gt=0, lt=3.14)
-
-    def parameters(self) -> RangerParameters:
-        """As the core takes it. Raises ValueError when two of them do not fit together."""
-        return RangerParameters(**self.model_dump())
 
 
 class SensorRow(Answer):
@@ -149,15 +118,14 @@ class SensorIn(Body):
 
 
 class SensorChange(Body):
-    """What to change of a sensor. `calibration_id`: one of its own, or null for none."""
+    """What to change of a sensor. parameters: of its chain; those left out go back to usual."""
 
     model_config = ConfigDict(json_schema_extra={"examples": [{"parameters": {"mount_m": 0.008}}]})
 
     name: Name | None = None
     place: Words | None = None
     fitting: Fitting | None = None
-    parameters: Parameters | None = None
-    calibration_id: int | None = Field(default=None, ge=1)
+    parameters: Annotated[Values, Field(max_length=80)] | None = None
 
 
 class SignOffIn(Body):

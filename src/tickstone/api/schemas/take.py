@@ -9,8 +9,9 @@ from pydantic import ConfigDict, Field, StringConstraints
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body, Name, Seconds
-from tickstone.api.schemas.live import Conditions, UnitText
-from tickstone.api.schemas.view import PauseOut
+from tickstone.api.schemas.bench import QuantityOut, ShownOut
+from tickstone.api.schemas.live import Conditions
+from tickstone.api.schemas.look import LineOfSamplesOut
 
 Tag = Annotated[
     str,
@@ -21,7 +22,10 @@ Tag = Annotated[
 
 
 class ChannelOut(Answer):
-    """One channel. recording_id: the sensor's recording that calibrations can rest on."""
+    """One channel. recording_id: the sensor's recording that calibrations can rest on.
+
+    asks_for: what a true value on it is told in, where a calibration asks for one.
+    """
 
     number: int
     name: str
@@ -30,6 +34,7 @@ class ChannelOut(Answer):
     sensor_id: int | None
     sensor_name: str
     recording_id: int | None
+    asks_for: QuantityOut | None
     stages: list[str]
 
 
@@ -77,38 +82,6 @@ class TakeChange(Body):
     conditions: Conditions | None = None
 
 
-class TakeMarkIn(Body):
-    """A true value of a channel held over a span, or a note when there is no value."""
-
-    model_config = ConfigDict(
-        json_schema_extra={
-            "examples": [{"channel": 0, "start_s": 3, "end_s": 6, "true_value": 0.6, "unit": "m"}]
-        }
-    )
-
-    channel: int | None = Field(default=None, ge=0, le=63)
-    name: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120)] = ""
-    start_s: Seconds
-    end_s: Seconds
-    true_value: float | None = Field(default=None, ge=-1e12, le=1e12)
-    true_u: float | None = Field(default=None, gt=0, le=1e12)
-    unit: UnitText = ""
-
-
-class TakeMarkOut(Answer):
-    """A mark as kept. kind: recording when it is one that a calibration can rest on."""
-
-    id: int
-    kind: Literal["take", "recording"]
-    channel: int | None
-    name: str
-    start_s: float
-    end_s: float
-    true_value: float | None
-    true_u: float | None
-    unit: str
-
-
 class SpanIn(Body):
     """A stretch of a take, s from its start."""
 
@@ -153,23 +126,13 @@ class PlotIn(Body):
     points: int = Field(default=1_600, ge=50, le=8_000)
 
 
-class SeriesOut(Answer):
-    """One drawn channel. low, high: of what each point stands for; the same for a single sample.
-
-    flag_s, flag: where flagged samples stand, thinned to one a pixel.
-    """
+class SeriesOut(LineOfSamplesOut):
+    """One drawn channel. unit: of its values; shown: how they are read."""
 
     channel: int
     stage: str
     unit: str
-    time_s: list[float]
-    low: list[float | None]
-    high: list[float | None]
-    flag_s: list[float]
-    flag: list[str]
-    samples: int
-    is_thinned: bool
-    pauses: list[PauseOut]
+    shown: ShownOut
 
 
 class PlotOut(Answer):
@@ -201,6 +164,7 @@ class SelectionOut(Answer):
     """
 
     unit: str
+    shown: ShownOut
     n: int
     flagged: int
     mean: float | None

@@ -37,21 +37,42 @@ class OffsetScaleKind(CalibrationKind):
     node = "calibration"
 
     def __init__(
-        self, asks_for: Quantity, usual_u: float, wording: Wording, at: float, steady: float
+        self,
+        asks_for: Quantity,
+        usual_u: float,
+        wording: Wording,
+        at: float,
+        steady: float,
+        values_within: tuple[float, float],
+        guide: str,
     ) -> None:
-        """asks_for: what is held known; usual_u: its standard uncertainty. at: where the ± of a
+        """asks_for: what is held known; usual_u: its standard uncertainty, values_within: where it
+        may lie. at: where the ± of a
         correction is told; steady: how near readings stay while something is held, both in its
-        unit. wording: how to speak of it.
+        unit. wording: how to speak of it. guide: what to do while nothing is marked.
         """
         self.asks_for = asks_for
         self.usual_u = usual_u
         self.wording = wording
         self.at = at
         self.steady = steady
+        self.values_within = values_within
+        self.guide = guide
+        self.deed = f"Mark a true {asks_for.name}"
 
     def fit(self, spans: Sequence[Span], parameters: Any) -> Fit:
         """Weighted least squares through the spans; see `fit_offset_scale`."""
         return fit_offset_scale(spans, self.wording)
+
+    def check(self, fit: Fit) -> None:
+        """Offset and scale, with a covariance of two."""
+        offset, scale = fit.parameters.get("offset"), fit.parameters.get("scale")
+        if not (isinstance(offset, int | float) and abs(offset) <= self.values_within[1]):
+            raise ValueError("offset: is none that a comparison could give")
+        if not (isinstance(scale, int | float) and 0.0 < scale <= 100.0):
+            raise ValueError("scale: has to lie above 0, and to be 100 at most")
+        if fit.covariance.shape != (2, 2) or (np.diag(fit.covariance) < 0.0).any():
+            raise ValueError("covariance: is not that of offset and scale")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> OffsetScale:
         """The correction."""
@@ -65,6 +86,8 @@ class OffsetScaleKind(CalibrationKind):
             float(covariance[0][1]),
             absorbs_shared,
             label,
+            self.wording.against,
+            self.wording.elsewhere,
         )
 
     def u_at(self, fit: Fit, read: float) -> float:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 import numpy as np
 
-from tickstone.core.calibration.marks import STILL_LIMIT_M, MarkResult
+from tickstone.core.calibration.kind import SpanResult
 from tickstone.core.finding import Finding
-from tickstone.core.reading_units import small_length
 from tickstone.core.signal import FloatArray
 
 FEWEST_READINGS = 10
@@ -17,9 +19,29 @@ OUT_OF_LINE = 3.0
 """A residual this many times its own uncertainty does not belong to the line."""
 
 
-def remarks_on_mark(look: MarkResult) -> list[Finding]:
+@dataclass(frozen=True, slots=True)
+class Wording:
+    """How to speak of one kind of sensor's marks.
+
+    still_limit: how far readings may wander, in their unit, while something is held. small: a
+    small amount with so many decimals as a person reads it, with its sign when asked for.
+    sensor: what it is called. already: what the chain has taken into account before. units: what
+    to check when all is off. against: what is compared with. elsewhere: what of its surroundings
+    it rests on.
+    """
+
+    still_limit: float
+    small: Callable[[float, int, bool], str]
+    sensor: str
+    already: str
+    units: str
+    against: str
+    elsewhere: str
+
+
+def remarks_on_span(look: SpanResult, wording: Wording) -> list[Finding]:
     """What there is to say of one mark by itself."""
-    if not look.used:
+    if not look.is_used:
         return [
             Finding(
                 "error",
@@ -29,20 +51,22 @@ def remarks_on_mark(look: MarkResult) -> list[Finding]:
             )
         ]
     remarks = []
-    if not look.still:
+    if not look.is_still:
+        limit, small = wording.still_limit, wording.small
+        drift, scatter = abs(look.drift or 0.0), look.scatter or 0.0
         moved = (
-            f"they drift by {small_length(abs(look.drift_m), 0)} from its first half to its second"
-            if abs(look.drift_m) > STILL_LIMIT_M
+            f"they drift by {small(drift, 0, False)} from its first half to its second"
+            if drift > limit
             else f"{look.wild} of them are wild"
-            if look.scatter_m <= STILL_LIMIT_M
-            else f"they scatter by {small_length(look.scatter_m, 0)}"
+            if scatter <= limit
+            else f"they scatter by {small(scatter, 0, False)}"
         )
         remarks.append(
             Finding(
                 "error",
                 f"The readings under “{look.name}” were not still.",
-                f"Over the mark {moved}; held still, a ranger stays within "
-                f"{small_length(STILL_LIMIT_M, 0)}.",
+                f"Over the mark {moved}; held still, {wording.sensor} stays within "
+                f"{small(limit, 0, False)}.",
                 "Shorten the mark to the stretch where the target stood still.",
             )
         )
@@ -58,28 +82,30 @@ def remarks_on_mark(look: MarkResult) -> list[Finding]:
     return remarks
 
 
-def no_scale(read: FloatArray) -> Finding:
+def no_scale(read: FloatArray, wording: Wording) -> Finding:
     """Marks too close together for a scale."""
     many = {2: "Two"}.get(len(read), str(len(read)))
     return Finding(
         "warning",
         f"{many} marks this close together cannot give a scale.",
-        f"They stand {small_length(float(np.ptp(read)), 0)} apart, which would leave the scale "
-        f"worse than ± {SCALE_WORTH_HAVING * 100:.0f} %. It stays 1; only the offset was fitted.",
+        f"They stand {wording.small(float(np.ptp(read)), 0, False)} apart, which would leave the "
+        f"scale worse than ± {SCALE_WORTH_HAVING * 100:.0f} %. It stays 1; only the offset was "
+        "fitted.",
         "Add a mark much nearer or much farther away.",
     )
 
 
 def remarks_on_line(
-    used: list[MarkResult],
+    used: list[SpanResult],
     read: FloatArray,
     residuals: FloatArray,
     sigma: FloatArray,
     degrees: int,
     scale_fitted: bool,
     scale: float,
+    wording: Wording,
 ) -> list[Finding]:
-    """What the residuals say of the marks together. read, residuals, sigma: m, one per mark."""
+    """What the residuals say of the marks together. read, residuals, sigma: one per mark."""
     remarks: list[Finding] = []
     if degrees == 0:
         what = "One mark gives an offset only." if len(used) == 1 else "Two marks fit any line."
@@ -97,13 +123,14 @@ def remarks_on_line(
     ratio = np.abs(residuals) / spread
     worst = int(np.argmax(ratio))
     if ratio[worst] > OUT_OF_LINE:
-        off_m = float(residuals[worst])
+        most_off = wording.small(float(np.max(np.abs(residuals))), 1, False)
+        off = float(residuals[worst])
         if degrees == 1 and scale_fitted:
             remarks.append(
                 Finding(
                     "error",
                     "The three marks do not lie on one line.",
-                    f"They miss it by up to {small_length(float(np.max(np.abs(residuals))), 1)}, "
+                    f"They miss it by up to {most_off}, "
                     f"{ratio[worst]:.0f} times what ruler and noise allow. With three, nothing "
                     "tells which is wrong.",
                     "Check each true distance; a fourth mark would show the odd one.",
@@ -114,7 +141,7 @@ def remarks_on_line(
                 Finding(
                     "error",
                     f"“{used[worst].name}” is out of line.",
-                    f"It is {small_length(off_m, 1, is_signed=True)} off the line through the "
+                    f"It is {wording.small(off, 1, True)} off the line through the "
                     f"others, {ratio[worst]:.0f} times what ruler and noise allow.",
                     "Check its true distance and its stretch, or leave it out.",
                 )
@@ -124,9 +151,8 @@ def remarks_on_line(
             Finding(
                 "warning",
                 f"The scale is {scale:.3f}, far from 1.",
-                "Air, triangle and mount are already taken into account, so a ranger should come "
-                "within a few percent.",
-                "Check the unit of the echo times and of the marks.",
+                f"{wording.already}, so {wording.sensor} should come within a few percent.",
+                f"Check {wording.units}.",
             )
         )
     return remarks

@@ -23,6 +23,7 @@ from tickstone.core.calibration.offset_scale import OffsetScaleKind
 from tickstone.core.calibration.remarks import Wording
 from tickstone.core.chain import Chain, ChainInput, Stage
 from tickstone.core.chains.kind import ChainKind, Form, Output, Role, line_of
+from tickstone.core.display import prefixed
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said, where_said
 from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole
@@ -33,6 +34,7 @@ from tickstone.core.reading_units import (
     temperature,
     temperature_step,
     typed_length,
+    typed_span,
 )
 from tickstone.core.reading_units import sound_speed as said_speed
 from tickstone.core.rules.kind import RuleKind
@@ -59,6 +61,8 @@ LENGTHS = Wording(
     sensor="a ranger",
     already="Air, triangle and mount are already taken into account",
     units="the unit of the echo times and of the marks",
+    against="the ruler",
+    elsewhere="air",
 )
 """Marks on a ruler."""
 
@@ -119,7 +123,15 @@ class RangerParameters:
     mount_tolerance_m: float = number(
         "Measured to, ±", "m", 0.001, 0.0, 1.0, node="mount", shown_as=SMALL_LENGTH, decimals=1
     )
-    median_n: int = whole("Readings to choose from", 3, 1, 99, "odd; 1 is no filter", node="median")
+    median_n: int = whole(
+        "Readings to choose from",
+        3,
+        1,
+        99,
+        "odd; 1 is no filter",
+        (1, 3, 5, 7, 9, 15),
+        node="median",
+    )
     blind_stop_s: float = number(
         "Blind after", "s", 0.25, 0.0, 60.0, "without any evidence for this long: stop",
         node="threshold", decimals=2,
@@ -188,12 +200,26 @@ class EchoRanger(ChainKind):
     )
     outputs: ClassVar[tuple[Output, ...]] = (
         Output("distance", "Distance", DISTANCE),
-        Output("way", "Way", WAY),
+        Output("way", "Drive", WAY),
     )
     calibrations: ClassVar[tuple[CalibrationKind, ...]] = (
-        OffsetScaleKind(DISTANCE, usual_u=0.001, wording=LENGTHS, at=1.0, steady=0.01),
+        OffsetScaleKind(
+            DISTANCE,
+            usual_u=0.001,
+            wording=LENGTHS,
+            at=1.0,
+            steady=0.01,
+            values_within=(0.0, 20.0),
+            guide=(
+                "Press M: a stretch where the target stood still is proposed, or drag over "
+                "another, and type what the ruler said. Two marks far apart give offset and "
+                "scale; a third shows whether they agree."
+            ),
+        ),
     )
     rules: ClassVar[tuple[RuleKind, ...]] = (StopAndGo(),)
+    sample: ClassVar[str] = "echoes"
+    surroundings_node: ClassVar[str] = "air"
 
     def build(
         self,
@@ -283,6 +309,16 @@ class EchoRanger(ChainKind):
             found.append(_fixed_speed_finding(parameters, surroundings.air))
         return found
 
+    def no_number(self, parameters: RangerParameters) -> str:
+        """Its range and timeout do not go together."""
+        span = typed_span(parameters.min_m, parameters.max_m)
+        return (
+            f"this ranger never reads a distance to stop by: its working line gives none within "
+            f"its range, {span}, and its echo timeout of "
+            f"{prefixed(parameters.timeout_us * MICROSECOND, 's')}. Open its cells and change "
+            "what keeps it from reading"
+        )
+
     def remedy(self, source: str) -> str:
         """For echo, thermometer and air."""
         return {
@@ -294,12 +330,12 @@ class EchoRanger(ChainKind):
 
     def raw_for(
         self, value: float, parameters: RangerParameters, surroundings: Surroundings
-    ) -> dict[str, float] | None:
+    ) -> dict[str, Signal] | None:
         """The echo time, µs, that the uncalibrated chain would read as a distance it can take.
 
         >>> raw = EchoRanger().raw_for(
         ...     0.99537, RangerParameters(mount_m=0.008), Surroundings(AirConditions(20.0)))
-        >>> round(raw["echo"])
+        >>> round(raw["echo"].value[0])
         5834
         """
         speed = sound_speed(parameters, surroundings.air).value * MICROSECOND
@@ -307,15 +343,11 @@ class EchoRanger(ChainKind):
         farthest_m = min(parameters.max_m, heard_m - parameters.mount_m - parameters.baseline_m)
         within_m = max(parameters.min_m, min(value, 0.99 * farthest_m))
         slant = math.hypot(within_m + parameters.mount_m, parameters.baseline_m / 2.0)
-        return {"echo": 2.0 * slant / speed}
+        return {"echo": Signal.of([0.0], [2.0 * slant / speed], ECHO_TIME)}
 
-    @property
-    def no_number(self) -> str:  # type: ignore[override]
-        """What to say when its settings keep it from ever reading."""
-        return (
-            "this ranger never reads a distance: its working line gives none within its range and "
-            "its echo timeout. Open its cells and change what keeps it from reading"
-        )
+    def filter_lag_s(self, parameters: RangerParameters, sample_s: float) -> float:
+        """That of the median."""
+        return (parameters.median_n - 1) / 2 * sample_s
 
     def beside(self, output: str, step: Step, parameters: RangerParameters) -> str:
         """How wide the beam is there."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, ClassVar
 
+from tickstone.core.chains import CHAINS
 from tickstone.core.families.board_family import Ability
 from tickstone.core.families.figure import (
     STRICT,
@@ -17,8 +18,6 @@ from tickstone.core.families.figure import (
 )
 
 MOST_LEADS = 40
-CHAINS = ("", "echo")
-"""The chains there are; an empty word is none yet."""
 
 
 class DeviceKind(StrEnum):
@@ -308,10 +307,8 @@ class DeviceFamily:
         if not 1 <= len(self.leads) <= MOST_LEADS:
             raise ValueError(f"a device has 1 to {MOST_LEADS} leads")
         check_unlike("lead", [lead.name for lead in self.leads])
-        if self.chain not in CHAINS:
-            raise ValueError(
-                f"there is no chain “{self.chain}”; known are: {', '.join(CHAINS[1:])}"
-            )
+        if self.chain and self.chain not in CHAINS:
+            raise ValueError(f"there is no chain “{self.chain}”; known are: {', '.join(CHAINS)}")
         roles = {lead.role for lead in self.leads}
         if (Role.SDA in roles or Role.SCL in roles) != (self.i2c is not None):
             raise ValueError("leads SDA and SCL go with “i2c”, and it with them")

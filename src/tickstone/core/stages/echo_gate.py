@@ -7,15 +7,16 @@ from typing import ClassVar
 
 import numpy as np
 
-from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
+from tickstone.core.step import Operand, Reading, Step
 from tickstone.core.uncertainty import Component, rectangular
 
 
 @dataclass(frozen=True, slots=True)
-class EchoGate:
+class EchoGate(Pointwise):
     """A raw echo of 0 is "no echo in time"; one as long as the timeout is "timed out".
 
     Neither is a distance: both lose their value (NaN) and keep their place.
@@ -25,30 +26,31 @@ class EchoGate:
     detection_us: µs, half width of the doubt about which wave of the burst was heard.
 
     >>> gate = EchoGate(timeout_us=38_000, tick_us=1, detection_us=12.5)
-    >>> gate.apply(Signal.of([0, 1, 2], [5831, 0, 38_000], "µs")).status.tolist()
+    >>> gate.apply(Signal.of([0, 1, 2], [5831, 0, 38_000])).flag.tolist()
     [0, 1, 2]
     """
 
     name: ClassVar[str] = "echo"
-    pointwise: ClassVar[bool] = True
 
     timeout_us: float
     tick_us: float
     detection_us: float
 
-    def apply(self, signal: Signal) -> Signal:
+    def apply(self, *signals: Signal) -> Signal:
         """Values in µs; NaN and flagged where there is no echo time."""
-        dead = np.flatnonzero((signal.values <= 0.0) | (signal.values >= self.timeout_us))
+        raw = signals[0]
+        dead = np.flatnonzero((raw.values <= 0.0) | (raw.values >= self.timeout_us))
         if dead.size == 0:
-            return signal
-        verdict = np.where(signal.values[dead] <= 0.0, Status.NO_ECHO, Status.TIMED_OUT)
-        values = signal.values.copy()
-        values[dead] = np.nan
-        return signal.replaced(values, signal.unit, flagged(signal.status, dead, verdict))
+            return raw
+        values = np.array(raw.values, order="C")
+        flat = values.reshape(-1)
+        verdict = np.where(flat[dead] <= 0.0, Status.NO_ECHO, Status.TIMED_OUT)
+        flat[dead] = np.nan
+        return raw.replaced(values, flagged(raw.status, dead, verdict))
 
-    def explain(self, reading: Reading) -> Step:
+    def explain(self, state: State, *readings: Reading) -> Step:
         """The echo time of one sample, with what a tick and a wave of doubt make of it."""
-        raw, status = reading.value, reading.status
+        raw, status = readings[0].value, readings[0].status
         if raw <= 0.0:
             value, verdict = float("nan"), Status.NO_ECHO
         elif raw >= self.timeout_us:
@@ -76,7 +78,7 @@ class EchoGate:
             formula=f"0 < t < {grouped(self.timeout_us, 0)} µs",
             filled=f"t = {grouped(raw, 0)} µs",
             value=value,
-            unit="µs",
+            quantity=readings[0].quantity,
             status=status,
             components=components,
             source="common practice",

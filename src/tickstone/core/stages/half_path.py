@@ -5,29 +5,31 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
-from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped
+from tickstone.core.doubt import Sources, lane_of
 from tickstone.core.signal import Signal
+from tickstone.core.step import Operand, Reading, Step
 
 
 @dataclass(frozen=True, slots=True)
-class HalfPath:
+class HalfPath(Pointwise):
     """t/2, µs to µs. Forgetting it doubles every distance.
 
-    >>> HalfPath().apply(Signal.of([0.0], [5831], "µs")).values.tolist()
+    >>> HalfPath().apply(Signal.of([0.0], [5831])).value.tolist()
     [2915.5]
     """
 
     name: ClassVar[str] = "half"
-    pointwise: ClassVar[bool] = True
 
-    def apply(self, signal: Signal) -> Signal:
+    def apply(self, *signals: Signal) -> Signal:
         """Half of every echo time."""
-        return signal.replaced(signal.values * 0.5, signal.unit)
+        return signals[0].replaced(signals[0].values * 0.5)
 
-    def explain(self, reading: Reading) -> Step:
+    def explain(self, state: State, *readings: Reading) -> Step:
         """Half of one echo time."""
-        value = reading.value * 0.5
+        reading, sources = readings[0], Sources()
+        lane = lane_of(sources.of(reading.lanes[0]) * 0.5, sources, reading.lanes[0])
         return Step(
             stage=self.name,
             label="there, not back",
@@ -35,9 +37,9 @@ class HalfPath:
             operand=Operand(2.0, "", 0.0),
             formula="t/2",
             filled=f"{grouped(reading.value, 1)} µs ÷ 2",
-            value=value,
-            unit=reading.unit,
-            status=reading.status,
-            components=tuple(part.through(0.5) for part in reading.components),
+            value=lane.value,
+            quantity=reading.quantity,
+            status=lane.status,
+            components=lane.components,
             source="time of flight, out and back",
         )

@@ -27,7 +27,8 @@ class OffsetScale(Pointwise):
     absorbs_shared: whether the comparison was made in these same surroundings with these same
         instruments. Then an error they share (a thermometer that reads high) is already inside a
         and s and is not counted again.
-    label: what it rests on, in a few words.
+    label: what it rests on, in a few words. against: what it was compared with. elsewhere: what
+        may be another now.
 
     >>> stage = OffsetScale(-0.002, 0.9984, 1e-7, 4e-7, -1e-7, True, "3 marks")
     >>> stage.apply(Signal.of([0.0], [1.0])).value.round(4).tolist()
@@ -43,6 +44,8 @@ class OffsetScale(Pointwise):
     cov: float
     absorbs_shared: bool
     label: str
+    against: str = "what is known"
+    elsewhere: str = "surroundings"
 
     def apply(self, *signals: Signal) -> Signal:
         """Every reading, corrected."""
@@ -74,10 +77,10 @@ class OffsetScale(Pointwise):
         corrected = lane_of(result, sources, lane)
         note = ""
         if self.absorbs_shared and absorbed:
-            note = f"Comparing with what is known has taken in: {', '.join(absorbed)}."
+            note = f"Comparing with {self.against} has taken in: {', '.join(absorbed)}."
         elif absorbed:
             note = (
-                "Made in other surroundings than these, so the shared errors are counted again: "
+                f"Made in other {self.elsewhere} than now, so the shared errors are counted again: "
                 f"{', '.join(absorbed)}."
             )
         offset = _small(self.offset, reading.quantity)

@@ -8,14 +8,16 @@ from typing import ClassVar
 
 import numpy as np
 
-from tickstone.core.chain import Operand, Reading, Step
+from tickstone.core.chain import Pointwise, State
+from tickstone.core.doubt import Sources, lane_of
 from tickstone.core.reading_units import length
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
+from tickstone.core.step import Operand, Reading, Step
 
 
 @dataclass(frozen=True, slots=True)
-class PathTriangle:
+class PathTriangle(Pointwise):
     """d = √(s² − (b/2)²) for a slant s and a baseline b, m to m.
 
     A slant shorter than half the baseline has no triangle: the sample is flagged too near.
@@ -23,39 +25,39 @@ class PathTriangle:
     baseline_m: b, m, between the centres of emitter and receiver.
 
     >>> stage = PathTriangle(baseline_m=0.026)
-    >>> stage.apply(Signal.of([0, 1], [0.02, 1.0], "m")).values.round(4).tolist()
+    >>> stage.apply(Signal.of([0, 1], [0.02, 1.0])).value.round(4).tolist()
     [0.0152, 0.9999]
     """
 
     name: ClassVar[str] = "triangle"
-    pointwise: ClassVar[bool] = True
 
     baseline_m: float
 
-    def apply(self, signal: Signal) -> Signal:
+    def apply(self, *signals: Signal) -> Signal:
         """Every slant as a straight distance, m."""
-        half = 0.5 * self.baseline_m
-        square = signal.values * signal.values
+        slant, half = signals[0], 0.5 * self.baseline_m
+        square = slant.values * slant.values
         square -= half * half
         impossible = np.flatnonzero(square <= 0.0)
-        square[impossible] = np.nan
-        distance = np.sqrt(square, out=square)
         if impossible.size == 0:
-            return signal.replaced(distance, signal.unit)
-        verdict = np.full(impossible.size, Status.TOO_NEAR)
-        return signal.replaced(distance, signal.unit, flagged(signal.status, impossible, verdict))
+            return slant.replaced(np.sqrt(square, out=square))
+        square.reshape(-1)[impossible] = np.nan
+        return slant.replaced(
+            np.sqrt(square, out=square), flagged(slant.status, impossible, Status.TOO_NEAR)
+        )
 
-    def explain(self, reading: Reading) -> Step:
+    def explain(self, state: State, *readings: Reading) -> Step:
         """One slant as a straight distance."""
+        reading, sources = readings[0], Sources()
         half = 0.5 * self.baseline_m
-        square = reading.value * reading.value - half * half
-        status = reading.status
-        if square <= 0.0:
-            value, slope = float("nan"), float("nan")
-            status = Status.TOO_NEAR if status == Status.OK else status
-        else:
-            value = math.sqrt(square)
-            slope = reading.value / value
+        lane = reading.lanes[0]
+        value, status, components = math.nan, lane.status, lane.components
+        if lane.value * lane.value - half * half > 0.0:
+            slant = sources.of(lane)
+            straight = lane_of((slant * slant - half * half) ** 0.5, sources, lane)
+            value, components = straight.value, straight.components
+        elif status == Status.OK:
+            status = Status.TOO_NEAR
         return Step(
             stage=self.name,
             label="path triangle",
@@ -64,8 +66,8 @@ class PathTriangle:
             formula="d = √(s² − (b/2)²)",
             filled=f"√(({length(reading.value, 4)})² − ({length(half, 4)})²)",
             value=value,
-            unit=reading.unit,
+            quantity=reading.quantity,
             status=status,
-            components=tuple(part.through(slope) for part in reading.components),
+            components=components,
             source="geometry of an isosceles triangle",
         )

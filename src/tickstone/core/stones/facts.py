@@ -5,9 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any
 
-from tickstone.core.air.conditions import AirConditions
+from tickstone.core.calibration.kind import CalibrationKind, Fit
+from tickstone.core.chains.kind import ChainKind
 from tickstone.core.families.device_family import DeviceFamily
+from tickstone.core.rules.kind import RuleKind
+from tickstone.core.status import Status
+from tickstone.core.surroundings import Surroundings
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,54 +42,60 @@ class WiringFacts:
 
 @dataclass(frozen=True, slots=True)
 class RecordingFacts:
-    """The newest recording of a sensor. rate_hz: readings per second. statuses: count by status."""
+    """The newest recording of a sensor. rate_hz: readings per second. flagged: count by status."""
 
     name: str
     at: datetime
     samples: int
     good: int
-    no_echo: int
+    flagged: Mapping[Status, int]
     rate_hz: float
 
 
 @dataclass(frozen=True, slots=True)
 class CalibrationFacts:
-    """The calibration in use. grounds: the chain parameters it rests on, by name."""
+    """A calibration in use. grounds: the chain parameters it rests on, by name."""
 
     identity: str
+    kind: CalibrationKind
+    fit: Fit
     at: datetime
-    air: AirConditions
+    surroundings: Surroundings
     grounds: Mapping[str, float | str]
-    scale: float
-    offset_m: float
-    u_at_1m_m: float
-    marks: int
     errors: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
-class ThresholdFacts:
-    """The threshold in use and the stopping distance it was set from, m."""
+class RuleFacts:
+    """The rule in use. needed: what its parameters have to cover, as far as it was worked out.
 
+    calibration_identity: of the calibrations that were in use when it was set.
+    """
+
+    kind: RuleKind
+    parameters: Any
     at: datetime
-    stop_m: float
-    go_m: float
-    needed_m: float | None
-    calibration_identity: str | None
+    needed: float | None
+    calibration_identity: str
 
 
 @dataclass(frozen=True, slots=True)
 class SensorFacts:
-    """All the rules look at. grounds: the chain's parameters as they are now."""
+    """All the rules look at. kind: what the sensor is to the chain; None when it has none yet."""
 
     family: DeviceFamily
     now: datetime
-    air: AirConditions
-    grounds: Mapping[str, float | str] = field(default_factory=dict)
-    reads_the_air: bool = True
+    surroundings: Surroundings
+    kind: ChainKind | None = None
+    parameters: Any = None
     wired: SignOffFacts | None = None
     wiring: WiringFacts | None = None
     recording: RecordingFacts | None = None
-    calibration: CalibrationFacts | None = None
-    threshold: ThresholdFacts | None = None
+    calibrations: tuple[CalibrationFacts, ...] = ()
+    rule: RuleFacts | None = None
     driven: SignOffFacts | None = None
+
+    @property
+    def calibration_identity(self) -> str:
+        """Which calibrations are in use; empty when none is."""
+        return " ".join(one.identity for one in self.calibrations)

@@ -12,7 +12,7 @@ SMALLEST_GOOD_SHARE = 0.8
 def heard_stone(facts: SensorFacts) -> Stone:
     """Ticked when a recording since the last wiring holds enough good readings."""
     stage = WorkStage.HEARD
-    if not facts.family.has_chain:
+    if facts.kind is None:
         return absent(stage, facts.family)
     recording = facts.recording
     if recording is None:
@@ -26,15 +26,12 @@ def heard_stone(facts: SensorFacts) -> Stone:
             f"{FEWEST_SAMPLES_HEARD} are the least to go by.",
         )
     if recording.good < SMALLEST_GOOD_SHARE * recording.samples:
-        silent, flagged = recording.no_echo, recording.samples - recording.good
-        zeros = silent >= 0.5 * flagged
-        share = 100.0 * (silent if zeros else flagged) / recording.samples
-        what = "are zeros: no echo came back" if zeros else "are flagged"
+        short, said = facts.kind.flagged_said(recording.flagged, recording.samples)
         return Stone(
             stage,
             StoneState.FAILING,
-            f"{share:.0f} % zeros" if zeros else f"{share:.0f} % flagged",
-            f"{share:.0f} % of the readings in “{recording.name}” {what}; "
+            short,
+            f"{said.format(name=f'“{recording.name}”')}; "
             f"more than {100 * (1 - SMALLEST_GOOD_SHARE):.0f} % is too many to work with.",
         )
     if facts.wired is not None and facts.wired.at > recording.at:

@@ -1,30 +1,23 @@
-"""Tuned: the thresholds cover the stopping distance and rest on the calibration in use."""
+"""Tuned: what is decided covers what it has to, and rests on the calibrations in use."""
 
 from __future__ import annotations
 
-from tickstone.core.reading_units import length
 from tickstone.core.stones.facts import SensorFacts
 from tickstone.core.stones.stone import Stone, StoneState, WorkStage, absent
 
 
 def tuned_stone(facts: SensorFacts, calibrated: Stone) -> Stone:
-    """Ticked while thresholds rest on the calibration in use and cover the stopping distance."""
+    """Ticked while the rule rests on the calibrations in use and covers what it was set from."""
     stage = WorkStage.TUNED
-    if not facts.family.has_chain:
+    if facts.kind is None or not facts.kind.rules:
         return absent(stage, facts.family)
-    threshold = facts.threshold
-    if threshold is None:
-        return Stone(stage, StoneState.HOLLOW, "not yet", "No stop and go-again distances are set.")
-    if threshold.needed_m is not None and threshold.stop_m < threshold.needed_m:
-        return Stone(
-            stage,
-            StoneState.FAILING,
-            "too short",
-            f"It stops below {length(threshold.stop_m, 2)}, but stopping takes "
-            f"{length(threshold.needed_m, 2)}.",
-        )
-    identity = facts.calibration.identity if facts.calibration else None
-    if threshold.calibration_identity != identity:
+    rule = facts.rule
+    if rule is None:
+        return Stone(stage, StoneState.HOLLOW, "not yet", facts.kind.rules[0].unset)
+    failing = rule.kind.failing(rule.parameters, rule.needed)
+    if failing is not None:
+        return Stone(stage, StoneState.FAILING, *failing)
+    if rule.calibration_identity != facts.calibration_identity:
         return Stone(
             stage,
             StoneState.STALE,
@@ -35,12 +28,9 @@ def tuned_stone(facts: SensorFacts, calibrated: Stone) -> Stone:
         return Stone(
             stage, StoneState.STALE, "follows", "They rest on a calibration that wants a look."
         )
-    stop, go = length(threshold.stop_m, 2), length(threshold.go_m, 2)
-    needed = threshold.needed_m
     return Stone(
         stage,
         StoneState.TICKED,
-        f"stop {stop}",
-        f"Stops below {stop}, goes again above {go}"
-        + ("." if needed is None else f"; stopping takes {length(needed, 2)}."),
+        rule.kind.short(rule.parameters),
+        rule.kind.sentence(rule.parameters, rule.needed),
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Generator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from threading import Lock
 from typing import Any
 
@@ -13,9 +13,8 @@ from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.blocks import Scaled
-from tickstone.core.families.ultrasonic_ranger import ranger_chain
-from tickstone.core.lines.names import TIME_UNITS_US
 from tickstone.core.lines.shape import LineShape
+from tickstone.core.surroundings import Surroundings
 from tickstone.link.page_port import PageSource
 from tickstone.link.ports import board_name, stand_in_folder
 from tickstone.link.replay import ReplaySource
@@ -25,13 +24,7 @@ from tickstone.link.stand_ins import StandIns
 from tickstone.store.models import Rig, Sensor, Take
 from tickstone.store.takes import read_blocks
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.chains import (
-    calibration_stage,
-    latest_threshold,
-    parameters_of,
-    threshold_stage,
-)
-from tickstone.work.live.frames import LiveChain
+from tickstone.work.live.folds import LiveSensor
 from tickstone.work.live.line import LinePlace, LiveLine
 from tickstone.work.live.memory import (
     hints_of,
@@ -44,8 +37,9 @@ from tickstone.work.live.memory import (
 )
 from tickstone.work.live.recorder import Recorder
 from tickstone.work.live.taking import open_take
-from tickstone.work.takes.finishing import give_recordings
-from tickstone.work.takes.overviews import overviews_ahead
+from tickstone.work.sensing import kind_of, sensing_of
+from tickstone.work.sources import likely_inputs, roles_of
+from tickstone.work.takes.finishing import give_recordings, overviews_ahead
 
 
 @dataclass(slots=True)
@@ -162,36 +156,34 @@ class LineDesk:
         line.reshape(shape)
         self._remember(session, line)
 
-    def chains(self, session: Session, line: LiveLine) -> dict[int, LiveChain]:
-        """The chains of the channels that have one, as the sensors are set now."""
+    def sensors(self, session: Session, line: LiveLine) -> dict[int, LiveSensor]:
+        """The sensors on a line that have a chain, as they are set now, by their first channel."""
         if line.shape is None:
             return {}
         catalogue = catalogue_of(session)
-        found: dict[int, LiveChain] = {}
-        for number, index in enumerate(line.shape.channels):
-            column = line.shape.columns[index]
-            sensor_id = line.sensors.get(column.name)
+        columns = [line.shape.columns[index] for index in line.shape.channels]
+        channels = [
+            {
+                "quantity": column.quantity,
+                "unit": column.unit,
+                "sensor_id": line.sensors.get(column.name),
+            }
+            for column in columns
+        ]
+        found: dict[int, LiveSensor] = {}
+        for sensor_id in dict.fromkeys(channel["sensor_id"] for channel in channels):
             sensor = session.get(Sensor, sensor_id) if sensor_id is not None else None
-            if sensor is None or column.quantity != "echo time":
+            kind = kind_of(sensor, catalogue) if sensor is not None else None
+            if sensor is None or kind is None:
                 continue
-            family = catalogue.devices.get(sensor.family)
-            if family is None or not family.has_chain:
+            inputs = likely_inputs(kind, channels, sensor.id)
+            roles = roles_of(kind, inputs, channels)
+            if not {one.name for one in kind.roles if one.is_needed} <= {one.role for one in roles}:
                 continue
-            parameters, air = parameters_of(sensor), sensor.rig.air
-            calibration = (
-                calibration_stage(sensor.calibration, air, parameters)
-                if sensor.calibration is not None
-                else None
-            )
-            threshold = latest_threshold(session, sensor.id)
-            found[number] = LiveChain(
-                ranger_chain(parameters, air, calibration),
-                TIME_UNITS_US.get(column.unit, 1.0),
-                threshold_stage(threshold.stop_m, threshold.go_m, parameters)
-                if threshold
-                else None,
-                sensor.id,
-            )
+            sensing = sensing_of(session, sensor, kind, Surroundings(sensor.rig.air))
+            forms = {one.role: one.form.name for one in roles}
+            live = LiveSensor(sensor.id, replace(sensing, forms=forms), roles)
+            found[live.channels[0]] = live
         return found
 
     def _free_for(self, rig_id: int, path: str) -> None:

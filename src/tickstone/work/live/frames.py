@@ -12,68 +12,13 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from tickstone.core.chain import Chain, Step
-from tickstone.core.signal import FloatArray, Signal, StatusArray
-from tickstone.core.stages.stop_threshold import StopThreshold
+from tickstone.core.signal import FloatArray, StatusArray
 from tickstone.core.status import Status
-from tickstone.work.live.ring import Ring, Stretch
+from tickstone.core.thin import lowest_highest
+from tickstone.work.live.folds import LiveFold, LiveSensor
+from tickstone.work.live.ring import Ring
 
-FIRST_CONTEXT_SAMPLES = 256
-"""How far before a picture its chains look at first; farther when a stage asks for it."""
 MOST_POINTS = 2_000
-
-
-@dataclass(frozen=True, slots=True)
-class LiveChain:
-    """The chain of a channel's sensor, to a distance. scale: µs in one unit of the channel.
-
-    decision: the stage that decides on it, if a threshold is set. sensor_id: whose chain it is.
-    """
-
-    chain: Chain
-    scale: float
-    decision: StopThreshold | None = None
-    sensor_id: int = 0
-
-    def signal(self, stretch: Stretch, channel: int) -> Signal:
-        """A channel as the chain takes it: s and µs."""
-        return Signal(
-            stretch.time_us / 1e6,
-            stretch.values[channel] * self.scale,
-            "µs",
-            stretch.status[channel].copy(),
-        )
-
-    def apply(self, ring: Ring, channel: int, stretch: Stretch) -> Signal:
-        """What the whole line gives over a stretch of it.
-
-        Stages that look back are given as much before it as they ask for and the ring still holds.
-        """
-        last = stretch.first + len(stretch)
-        reach = FIRST_CONTEXT_SAMPLES
-        while True:
-            context = ring.between(stretch.first - reach, last)
-            if context.first > stretch.first:  # the ring has moved on meanwhile
-                context = stretch
-            before = max(0, stretch.first - context.first)
-            signal = self.signal(context, channel)
-            is_all = context.first > stretch.first - reach
-            if is_all or self.chain.is_settled(signal.between(0, before + 1)):
-                return self.chain.apply(signal).between(before, len(context))
-            reach *= 16
-
-    def explain_last(self, ring: Ring, channel: int) -> tuple[Step, ...]:
-        """The working of the newest sample, and what is decided on it."""
-        whole = Chain((*self.chain.stages, self.decision)) if self.decision else self.chain
-        reach = FIRST_CONTEXT_SAMPLES
-        while True:
-            context = ring.since(ring.total - reach)
-            if len(context) == 0:
-                return ()
-            signal = self.signal(context, channel)
-            if len(context) < reach or whole.is_settled(signal):
-                return whole.explain(signal, len(context) - 1)
-            reach *= 16
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,18 +30,26 @@ class Trace:
 
 
 @dataclass(frozen=True, slots=True)
+class ChainedTrace:
+    """What a sensor's chain gave, at its own times, s."""
+
+    time_s: list[float]
+    trace: Trace
+
+
+@dataclass(frozen=True, slots=True)
 class Frame:
     """One picture. from_s: what the page drew from here on is replaced by this.
 
-    time_s: shape (n,). raw: a trace for each channel. chained: the same after its chain, by
-    channel. newest: the last raw value of each channel with its status.
+    time_s: shape (n,). raw: a trace for each channel. chained: what the chains of sensors gave, by
+    their first channel. newest: the last raw value of each channel with its status.
     arrived_us: host time of the newest sample, µs since 1970.
     """
 
     from_s: float
     time_s: list[float]
     raw: list[Trace]
-    chained: dict[int, Trace]
+    chained: dict[int, ChainedTrace]
     newest: list[tuple[float | None, int]]
     arrived_us: int
     samples: int
@@ -112,11 +65,13 @@ class Painter:
     _next: int = 0
     _ring: Ring | None = None
     _drawn_to: int = field(default=-1)
+    _folds: dict[int, LiveFold] = field(default_factory=dict)
 
-    def frame(self, ring: Ring, chains: dict[int, LiveChain]) -> Frame | None:
-        """The picture of what is new; None when nothing is."""
+    def frame(self, ring: Ring, sensors: dict[int, LiveSensor]) -> Frame | None:
+        """The picture of what is new; None when nothing is. sensors: by their first channel."""
         if ring is not self._ring:
             self._ring, self._next, self._drawn_to = ring, 0, -1
+            self._folds.clear()
         if ring.total == self._next:
             return None
         width_us = max(1, round(1e6 * self.window_s / self.columns))
@@ -132,12 +87,9 @@ class Painter:
         drawn, places = _buckets(fresh.time_us, start_us, width_us)
         raw = [_trace(fresh.values[c], fresh.status[c], places) for c in range(ring.channels)]
         chained = {
-            channel: _trace(signal.values, signal.status, places)
-            for channel, signal in (
-                (channel, live.apply(ring, channel, fresh))
-                for channel, live in chains.items()
-                if channel < ring.channels
-            )
+            channel: self._chained(ring, channel, sensor, start_us, width_us)
+            for channel, sensor in sensors.items()
+            if max(sensor.channels) < ring.channels
         }
         self._next = fresh.first + len(fresh)
         self._drawn_to = int(fresh.time_us[-1])
@@ -158,10 +110,23 @@ class Painter:
             skipped=skipped,
         )
 
+    def fold(self, channel: int) -> LiveFold | None:
+        """What the sensor of a channel gave so far."""
+        return self._folds.get(channel)
 
-def working_of(ring: Ring, channel: int, live: LiveChain) -> tuple[Step, ...]:
-    """The working of the newest sample of a channel."""
-    return live.explain_last(ring, channel) if channel < ring.channels else ()
+    def _chained(
+        self, ring: Ring, channel: int, sensor: LiveSensor, start_us: int, width_us: int
+    ) -> ChainedTrace:
+        fold = self._folds.get(channel)
+        if fold is None or fold.sensor != sensor:
+            fold = self._folds[channel] = LiveFold(sensor)
+        fold.advance(ring)
+        signal = fold.since(start_us / 1e6)
+        time_us = np.rint(signal.time_s * 1e6).astype(np.int64)
+        drawn, places = _buckets(time_us, start_us, width_us)
+        return ChainedTrace(
+            np.round(drawn / 1e6, 6).tolist(), _trace(signal.value, signal.flag, places)
+        )
 
 
 Places = tuple[npt.NDArray[np.intp], npt.NDArray[np.intp], bool]
@@ -204,14 +169,12 @@ def _trace(values: FloatArray, status: StatusArray, places: Places) -> Trace:
     first = int(starts[0])
     part, flags = values[first:], status[first:]
     offsets = starts - first
-    bad = np.isnan(part) | (flags != Status.OK)
-    low = np.minimum.reduceat(np.where(bad, np.inf, part), offsets)
-    high = np.maximum.reduceat(np.where(bad, -np.inf, part), offsets)
-    worst = np.maximum.reduceat(flags, offsets)
+    good = np.where(flags == Status.OK, part, np.nan)
+    low, high = lowest_highest(good, good, offsets)
     pairs = np.empty(2 * len(starts))
     pairs[0::2], pairs[1::2] = low, high
     flag = np.zeros(2 * len(starts), dtype=np.int64)
-    flag[0::2] = worst
+    flag[0::2] = np.maximum.reduceat(flags, offsets)
     return Trace(
-        [None if math.isinf(value) else round(value, 9) for value in pairs.tolist()], flag.tolist()
+        [None if value != value else round(value, 9) for value in pairs.tolist()], flag.tolist()
     )

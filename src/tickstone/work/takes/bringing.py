@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from tickstone.core.air.conditions import AirConditions
 from tickstone.formats.takes import read_take_file
 from tickstone.formats.takes.header import TakeHeader, TakeReading
-from tickstone.store.models import Rig, Take, TakeMark
+from tickstone.store.models import Mark, Rig, Take
 from tickstone.store.takes import TakeWriter
 from tickstone.work.background import FileReading
 from tickstone.work.takes.finishing import finish_take
@@ -136,7 +136,7 @@ def read_take_into(
         for gap in header.gaps
     ]
     for mark in header.marks:
-        session.add(TakeMark(take_id=take.id, **_mark(mark)))
+        session.add(Mark(take_id=take.id, **_mark(mark)))
     session.flush()
     finish_take(session, take)
     return take
@@ -151,9 +151,9 @@ def _air(kept: dict[str, Any], otherwise: AirConditions) -> AirConditions:
 
 def _mark(mark: dict[str, Any]) -> dict[str, Any]:
     """A mark of a file with what it must have. Raises ValueError."""
-    names = ("channel", "name", "start_s", "end_s", "true_value", "true_u", "unit")
     try:
-        return {name: mark[name] for name in names}
+        told = {name: mark[name] for name in ("channel", "name", "start_s", "end_s", "unit")}
+        return {**told, "value": mark["true_value"], "u": mark["true_u"]}
     except (KeyError, TypeError) as error:
         raise ValueError(f"A mark in the file lacks {error}.") from error
 

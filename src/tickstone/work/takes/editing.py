@@ -8,11 +8,12 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tickstone.store.models import Mark, Recording, Take, TakeMark, utc_now
+from tickstone.store.models import Mark, Take, utc_now
 from tickstone.store.takes import TakeWriter, read_bad_lines, read_blocks
 from tickstone.work.takes.finishing import finish_take
 
 _BAD_LINES_AT_ONCE = 2_000
+_MARK_KEEPS = ("sensor_id", "channel", "calibration", "pose", "name", "value", "u", "unit")
 
 
 def put_away(take: Take) -> None:
@@ -161,39 +162,10 @@ def _copy_marks(
         }
 
     for mark in session.scalars(
-        select(TakeMark).where(TakeMark.take_id == take.id, TakeMark.deleted_at.is_(None))
+        select(Mark).where(Mark.take_id == take.id, Mark.deleted_at.is_(None))
     ):
         place = moved(mark.start_s, mark.end_s)
         if place is not None:
-            session.add(
-                TakeMark(
-                    take_id=fresh.id,
-                    channel=mark.channel,
-                    name=mark.name,
-                    true_value=mark.true_value,
-                    true_u=mark.true_u,
-                    unit=mark.unit,
-                    **place,
-                )
-            )
-    # Marks of a ranger go back to being marks of the take; the new recording takes them over.
-    rows = session.execute(
-        select(Mark, Recording.channel)
-        .join(Recording, Recording.id == Mark.recording_id)
-        .where(Recording.take_id == take.id, Mark.deleted_at.is_(None))
-    ).all()
-    for known, channel in rows:
-        place = moved(known.start_s, known.end_s)
-        if place is not None:
-            session.add(
-                TakeMark(
-                    take_id=fresh.id,
-                    channel=channel,
-                    name=known.name,
-                    true_value=known.true_m,
-                    true_u=known.true_u_m,
-                    unit="m",
-                    **place,
-                )
-            )
+            kept = {name: getattr(mark, name) for name in _MARK_KEEPS}
+            session.add(Mark(take_id=fresh.id, **kept, **place))
     session.flush()

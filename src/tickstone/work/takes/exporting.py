@@ -6,16 +6,17 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, BinaryIO
 
+import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tickstone.core.blocks import Block
+from tickstone.core.signal import Signal
 from tickstone.formats.takes import format_named
 from tickstone.formats.takes.header import ChannelInfo, TakeFormat, TakeHeader, UnwritableError
-from tickstone.store.models import Mark, Recording, Sensor, Take, TakeMark
-from tickstone.store.takes import Samples, read_blocks, read_buckets
-from tickstone.work.takes.channel import ChannelChain
-from tickstone.work.takes.window import read_window
+from tickstone.store.models import Mark, Sensor, Take
+from tickstone.store.takes import read_blocks, read_buckets
+from tickstone.work.takes.channel import Channel
 
 _ROWS_AT_ONCE = 100_000
 
@@ -66,39 +67,22 @@ def _channel(session: Session, take: Take, number: int, channel: dict[str, Any])
 
 
 def _marks(session: Session, take: Take) -> list[dict[str, Any]]:
-    own = session.scalars(
-        select(TakeMark)
-        .where(TakeMark.take_id == take.id, TakeMark.deleted_at.is_(None))
-        .order_by(TakeMark.start_s, TakeMark.id)
-    )
-    theirs = session.execute(
-        select(Mark, Recording.channel)
-        .join(Recording, Recording.id == Mark.recording_id)
-        .where(Recording.take_id == take.id, Mark.deleted_at.is_(None))
+    rows = session.scalars(
+        select(Mark)
+        .where(Mark.take_id == take.id, Mark.deleted_at.is_(None))
         .order_by(Mark.start_s, Mark.id)
-    ).all()
+    )
     return [
         {
             "channel": mark.channel,
             "name": mark.name,
             "start_s": mark.start_s,
             "end_s": mark.end_s,
-            "true_value": mark.true_value,
-            "true_u": mark.true_u,
+            "true_value": mark.value,
+            "true_u": mark.u,
             "unit": mark.unit,
         }
-        for mark in own
-    ] + [
-        {
-            "channel": channel,
-            "name": mark.name,
-            "start_s": mark.start_s,
-            "end_s": mark.end_s,
-            "true_value": mark.true_m,
-            "true_u": mark.true_u_m,
-            "unit": "m",
-        }
-        for mark, channel in theirs
+        for mark in rows
     ]
 
 
@@ -125,49 +109,51 @@ def export_take(
 class Drawn:
     """A channel as it is drawn: raw, or after a stage of its chain."""
 
-    number: int
-    channel: ChannelChain
+    channel: Channel
     stage: str
+
+    @property
+    def name(self) -> str:
+        """As its column is headed."""
+        name = str(self.channel.take.channels[self.channel.number]["name"])
+        return f"{name} after {self.stage}" if self.stage else name
 
 
 def export_as_drawn(
-    session: Session,
-    take: Take,
-    drawn: Sequence[Drawn],
-    window_s: tuple[float, float],
-    out: BinaryIO,
+    take: Take, drawn: Sequence[Drawn], window_s: tuple[float, float], out: BinaryIO
 ) -> None:
     """Write what a plot shows, every sample of it, as CSV. window_s: both edges inclusive, s.
 
-    Raises ValueError for an unknown stage.
+    Raises ValueError for an unknown stage, or for results that have times of their own beside
+    others.
     """
-    chains = [one.channel.until(one.stage) for one in drawn]
     origin = take.first_time_us
     first, last = (origin + round(edge * 1e6) for edge in window_s)
     first, last = max(first, origin), min(last, take.last_time_us)
 
-    def window(from_us: int, to_us: int) -> list[tuple[Samples, str]]:
-        return [
-            read_window(session, take, one.number, one.channel, chain, from_us, to_us)
-            for one, chain in zip(drawn, chains, strict=True)
-        ]
+    def window(from_us: int, to_us: int) -> list[Signal]:
+        read = [one.channel.between(one.stage, from_us, to_us) for one in drawn]
+        if any(len(one) != len(read[0]) for one in read):
+            raise ValueError(
+                "these results do not come at the same times, so they fit into no common table; "
+                "take them one by one"
+            )
+        return read
 
     def blocks() -> Iterator[Block]:
         step_us = max(1, (take.last_time_us - origin) // max(1, take.samples))
         for from_us in range(first, last + 1, _ROWS_AT_ONCE * step_us):
             to_us = min(last, from_us + _ROWS_AT_ONCE * step_us - 1)
-            read = [samples for samples, _ in window(from_us, to_us)]
-            if len(read[0].time_us):
-                yield Block(
-                    read[0].time_us - first, [s.values for s in read], [s.status for s in read]
-                )
+            read = window(from_us, to_us)
+            if len(read[0]):
+                time_us = np.rint(read[0].time_s * 1e6).astype(np.int64) + origin - first
+                yield Block(time_us, [s.value for s in read], [s.flag for s in read])
 
-    names = [take.channels[one.number]["name"] for one in drawn]
     header = TakeHeader(
         take.name,
         tuple(
-            ChannelInfo(f"{name} after {one.stage}" if one.stage else name, unit, "number")
-            for name, one, (_, unit) in zip(names, drawn, window(first, first), strict=True)
+            ChannelInfo(one.name, signal.unit, "number")
+            for one, signal in zip(drawn, window(first, first), strict=True)
         ),
     )
     format_named("csv").write(header, blocks(), out)

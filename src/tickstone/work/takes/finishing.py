@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tickstone.store.models import Mark, Recording, Sensor, Take, TakeMark, utc_now
+from tickstone.core.chains.kind import ChainKind
+from tickstone.store.models import Mark, Recording, RecordingInput, Sensor, Take
 from tickstone.store.takes import close_cut_takes
+from tickstone.work.cache import Cache
 from tickstone.work.catalogue import Catalogue, catalogue_of
-from tickstone.work.takes.overviews import overviews_ahead
+from tickstone.work.look import results_of
+from tickstone.work.results import SHORT_SAMPLES
+from tickstone.work.sensing import kind_of, sensing_of, surroundings_of_take
+from tickstone.work.sources import likely_inputs
 
 
 def finish_take(session: Session, take: Take, catalogue: Catalogue | None = None) -> None:
@@ -21,56 +24,72 @@ def finish_take(session: Session, take: Take, catalogue: Catalogue | None = None
 
 
 def give_recordings(session: Session, take: Take, catalogue: Catalogue | None = None) -> None:
-    """Let each ranger of the rig have its channel of a finished take, with the marks set on it."""
+    """Let each sensor of the rig have its channels of a finished take, with the marks on them."""
     catalogue = catalogue or catalogue_of(session)
-    have = {
-        recording.channel
-        for recording in session.scalars(select(Recording).where(Recording.take_id == take.id))
-    }
-    for number, channel in enumerate(take.channels):
-        sensor = _sensor_of(session, channel)
-        if number in have or sensor is None or channel["quantity"] != "echo time":
-            continue
-        family = catalogue.devices.get(sensor.family)
-        if family is None or not family.has_chain:
-            continue
-        recording = Recording(sensor_id=sensor.id, take=take, channel=number)
-        session.add(recording)
-        session.flush()
-        _move_marks(session, take, recording)
-
-
-def _sensor_of(session: Session, channel: dict[str, Any]) -> Sensor | None:
-    if channel.get("sensor_id") is None:
-        return None
-    sensor = session.get(Sensor, channel["sensor_id"])
-    return sensor if sensor is not None and sensor.deleted_at is None else None
-
-
-def _move_marks(session: Session, take: Take, recording: Recording) -> None:
-    """Marks in metres on a ranger's channel are what its calibration rests on."""
-    marks = session.scalars(
-        select(TakeMark).where(
-            TakeMark.take_id == take.id,
-            TakeMark.channel == recording.channel,
-            TakeMark.unit == "m",
-            TakeMark.deleted_at.is_(None),
-        )
+    have = set(
+        session.scalars(select(Recording.sensor_id).where(Recording.take_id == take.id)).all()
     )
-    for mark in marks:
-        if mark.true_value is None:
+    named = dict.fromkeys(channel.get("sensor_id") for channel in take.channels)
+    for sensor_id in named:
+        sensor = session.get(Sensor, sensor_id) if sensor_id is not None else None
+        if sensor is None or sensor.id in have or sensor.deleted_at is not None:
             continue
-        session.add(
-            Mark(
-                recording_id=recording.id,
-                name=mark.name,
-                start_s=mark.start_s,
-                end_s=mark.end_s,
-                true_m=mark.true_value,
-                true_u_m=mark.true_u or 0.0005,
-            )
+        kind = kind_of(sensor, catalogue)
+        if kind is None:
+            continue
+        inputs = likely_inputs(kind, take.channels, sensor.id)
+        if {role.name for role in kind.roles if role.is_needed} <= {one.role for one in inputs}:
+            give_recording(session, take, sensor, kind, inputs)
+
+
+def give_recording(
+    session: Session, take: Take, sensor: Sensor, kind: ChainKind, inputs: list[RecordingInput]
+) -> Recording:
+    """A sensor's recording of a take, with these channels of it as its inputs."""
+    recording = Recording(sensor_id=sensor.id, take=take, inputs=inputs)
+    session.add(recording)
+    session.flush()
+    take_over_marks(session, recording, kind)
+    return recording
+
+
+def take_over_marks(session: Session, recording: Recording, kind: ChainKind) -> None:
+    """Known values on a sensor's channels, in the unit a calibration asks for, are for that."""
+    channels = {one.channel for one in recording.inputs}
+    for mark in session.scalars(
+        select(Mark).where(
+            Mark.take_id == recording.take_id,
+            Mark.sensor_id.is_(None),
+            Mark.value.is_not(None),
+            Mark.deleted_at.is_(None),
         )
-        mark.deleted_at = utc_now()
+    ):
+        if mark.channel in channels:
+            belongs_to(mark, recording.sensor_id, kind)
+
+
+def belongs_to(mark: Mark, sensor_id: int, kind: ChainKind) -> None:
+    """Give a mark to the first calibration of the kind that asks for what it tells."""
+    for calibration in kind.calibrations:
+        asked = calibration.asks_for
+        if asked is not None and asked.unit == mark.unit and mark.value is not None:
+            mark.sensor_id, mark.calibration = sensor_id, calibration.name
+            mark.u = mark.u or calibration.usual_u
+            mark.name = mark.name or asked.typed(mark.value)
+            return
+
+
+def overviews_ahead(session: Session, take: Take, catalogue: Catalogue | None = None) -> None:
+    """Work out what a long take is first looked at with: each sensor's headline."""
+    if take.samples <= SHORT_SAMPLES:
+        return
+    catalogue = catalogue or catalogue_of(session)
+    for recording in take.recordings:
+        kind = kind_of(recording.sensor, catalogue)
+        if recording.deleted_at is None and kind is not None:
+            sensing = sensing_of(session, recording.sensor, kind, surroundings_of_take(take))
+            results = results_of(session, Cache(), recording, sensing)
+            results.lanes(results.chain.node_of(kind.headline().name))
 
 
 def close_what_was_cut(session: Session) -> list[Take]:

@@ -1,0 +1,301 @@
+"""What the bench of a sensor is made of: inputs, outputs, settings, calibrations and rules.
+
+Page and command line follow this description; neither knows a kind of sensor.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from tickstone.api.schemas.base import Answer
+from tickstone.core.calibration.kind import CalibrationKind
+from tickstone.core.chains.kind import ChainKind
+from tickstone.core.inputs import Input, inputs_of
+from tickstone.core.quantity import Quantity
+from tickstone.core.reading_units import displays
+from tickstone.core.rules.kind import Level, RuleKind
+
+Value = bool | int | float | str
+Values = dict[str, Value | None]
+
+
+class DisplayOut(Answer):
+    """How an SI value is shown: value × scale + offset, with so many decimals."""
+
+    unit: str
+    scale: float
+    offset: float
+    decimals: int
+
+
+class ShownOut(Answer):
+    """The same in every system of units."""
+
+    metric: DisplayOut
+    imperial: DisplayOut
+
+    @classmethod
+    def of(cls, key: str, decimals: int) -> ShownOut:
+        shown = {
+            system: DisplayOut(
+                unit=how.unit,
+                scale=how.scale,
+                offset=how.offset,
+                decimals=max(0, decimals + how.digits),
+            )
+            for system, how in displays(key).items()
+        }
+        return cls(metric=shown["metric"], imperial=shown["imperial"])
+
+
+class ChoiceOut(Answer):
+    """One of a few words."""
+
+    value: str
+    label: str
+    group: str
+
+
+class WhenOut(Answer):
+    """Another input, and the value of it without which this one says nothing."""
+
+    name: str
+    value: str
+
+
+class InputOut(Answer):
+    """A described input. from_rig: where a value comes from that is left out; it may be then."""
+
+    name: str
+    label: str
+    form: Literal["number", "whole", "switch", "choice", "words"]
+    unit: str
+    shown: ShownOut
+    help: str
+    default: Value | None
+    low: float | None
+    high: float | None
+    choices: list[ChoiceOut]
+    node: str
+    when: WhenOut | None
+    from_rig: str
+    is_rare: bool
+
+    @classmethod
+    def of(cls, one: Input) -> InputOut:
+        return cls(
+            name=one.name,
+            label=one.label,
+            form=one.form,
+            unit=one.unit,
+            shown=ShownOut.of(one.shown_as or one.unit, one.decimals),
+            help=one.help,
+            default=one.default,
+            low=one.low,
+            high=one.high,
+            choices=[ChoiceOut.model_validate(choice) for choice in one.choices],
+            node=one.node,
+            when=WhenOut(name=one.when[0], value=one.when[1]) if one.when else None,
+            from_rig=one.from_rig,
+            is_rare=one.is_rare,
+        )
+
+
+def inputs_out(kind: type) -> list[InputOut]:
+    """All inputs of a kind of settings."""
+    return [InputOut.of(one) for one in inputs_of(kind)]
+
+
+StateLook = Literal["calm", "alarm", "worst"]
+
+
+class DecisionStateOut(Answer):
+    """What a decision can be, and how it is to look."""
+
+    name: str
+    word: str
+    look: StateLook
+
+
+class QuantityOut(Answer):
+    """What numbers are. small: how small amounts of it are read. states: of a decision."""
+
+    name: str
+    unit: str
+    shown: ShownOut
+    small: ShownOut
+    lanes: list[str]
+    states: list[DecisionStateOut]
+
+    @classmethod
+    def of(cls, quantity: Quantity) -> QuantityOut:
+        return cls(
+            name=quantity.name,
+            unit=quantity.unit,
+            shown=ShownOut.of(quantity.key, quantity.decimals),
+            small=ShownOut.of(quantity.small_key, 1),
+            lanes=list(quantity.lanes),
+            states=[
+                DecisionStateOut(name=state.name, word=state.word, look=quantity.look(place))
+                for place, state in enumerate(quantity.states)
+            ],
+        )
+
+
+class FormOut(Answer):
+    """A way in which an input may come. loses: what is lost by it, or nothing."""
+
+    name: str
+    label: str
+    quantity: QuantityOut
+    units: list[str]
+    loses: str
+
+
+class RoleOut(Answer):
+    """An input of the chain."""
+
+    name: str
+    label: str
+    forms: list[FormOut]
+    most_lanes: int
+    is_needed: bool
+
+
+class OutputOut(Answer):
+    """What the chain tells."""
+
+    name: str
+    label: str
+    quantity: QuantityOut
+
+
+class PoseOut(Answer):
+    """One thing to do for a calibration."""
+
+    name: str
+    what: str
+    still: str
+
+
+class CalibrationKindOut(Answer):
+    """A kind of calibration. asks_for: what is told of each span, or nothing."""
+
+    name: str
+    label: str
+    node: str
+    asks_for: QuantityOut | None
+    usual_u: float
+    poses: list[PoseOut]
+    least_spans: int
+    guide: str
+    deed: str
+
+    @classmethod
+    def of(cls, kind: CalibrationKind) -> CalibrationKindOut:
+        return cls(
+            name=kind.name,
+            label=kind.label,
+            node=kind.node,
+            asks_for=QuantityOut.of(kind.asks_for) if kind.asks_for else None,
+            usual_u=kind.usual_u,
+            poses=[PoseOut.model_validate(pose) for pose in kind.poses],
+            least_spans=kind.least_spans,
+            guide=kind.guide,
+            deed=kind.deed,
+        )
+
+
+class LevelOut(Answer):
+    """A level on a plot, the side of it that is meant, and whether that is an alarm."""
+
+    at: float
+    label: str
+    side: Literal["above", "below"]
+    is_alarm: bool
+
+    @classmethod
+    def of(cls, levels: Sequence[Level]) -> list[LevelOut]:
+        return [cls.model_validate(level) for level in levels]
+
+
+class RuleKindOut(Answer):
+    """A kind of decision. takes: the output it decides on."""
+
+    name: str
+    label: str
+    takes: str
+    node: str
+    decision: QuantityOut
+    parameters: list[InputOut]
+    evidence: list[InputOut]
+    evidence_heading: str
+    parameters_heading: str
+    hint: str
+    caution: str
+
+    @classmethod
+    def of(cls, kind: RuleKind) -> RuleKindOut:
+        return cls(
+            name=kind.name,
+            label=kind.label,
+            takes=kind.takes,
+            node=kind.node,
+            decision=QuantityOut.of(kind.decision),
+            parameters=inputs_out(kind.parameters),
+            evidence=inputs_out(kind.evidence),
+            evidence_heading=kind.words[0],
+            parameters_heading=kind.words[1],
+            hint=kind.hint,
+            caution=kind.caution,
+        )
+
+
+class BenchOut(Answer):
+    """A sensor's bench. sample: what one of its readings is called, in the plural."""
+
+    kind: str
+    label: str
+    sample: str
+    roles: list[RoleOut]
+    outputs: list[OutputOut]
+    inputs: list[InputOut]
+    surroundings_node: str
+    calibrations: list[CalibrationKindOut]
+    rules: list[RuleKindOut]
+
+    @classmethod
+    def of(cls, kind: ChainKind) -> BenchOut:
+        return cls(
+            kind=kind.name,
+            label=kind.label,
+            sample=kind.sample,
+            roles=[
+                RoleOut(
+                    name=role.name,
+                    label=role.label,
+                    forms=[
+                        FormOut(
+                            name=form.name,
+                            label=form.label,
+                            quantity=QuantityOut.of(form.quantity),
+                            units=list(form.units),
+                            loses=form.loses,
+                        )
+                        for form in role.forms
+                    ],
+                    most_lanes=role.most_lanes,
+                    is_needed=role.is_needed,
+                )
+                for role in kind.roles
+            ],
+            outputs=[
+                OutputOut(name=one.name, label=one.label, quantity=QuantityOut.of(one.quantity))
+                for one in kind.outputs
+            ],
+            inputs=inputs_out(kind.parameters),
+            surroundings_node=kind.surroundings_node,
+            calibrations=[CalibrationKindOut.of(one) for one in kind.calibrations],
+            rules=[RuleKindOut.of(one) for one in kind.rules],
+        )

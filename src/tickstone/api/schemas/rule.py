@@ -1,0 +1,79 @@
+"""Rules: what readings are decided by, and what speaks for it."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import ConfigDict, Field
+
+from tickstone.api.schemas.base import Answer, Body
+from tickstone.api.schemas.bench import LevelOut, QuantityOut, Values
+from tickstone.api.schemas.finding import FindingOut
+from tickstone.api.schemas.look import Draft, ShortName
+
+Some = Annotated[Values, Field(max_length=40)]
+
+
+class SuggestionIn(Body):
+    """Evidence for a rule; what is left out is taken from the rig. tried: parameters in hand."""
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [{"kind": "stop-and-go", "evidence": {"speed_m_per_s": 0.6}}]
+        }
+    )
+
+    kind: ShortName
+    evidence: Some = Field(default_factory=dict)
+    tried: Some | None = None
+    draft: Draft = Field(default_factory=Draft)
+
+
+class PartOut(Answer):
+    """A line of the sum behind a suggestion."""
+
+    label: str
+    value: float
+    quantity: QuantityOut
+    note: str
+    is_total: bool
+
+
+class SuggestionOut(Answer):
+    """What to set and why. taken: evidence that was left out, as the rig says it."""
+
+    parameters: Values
+    parts: list[PartOut]
+    note: str
+    needed: float | None
+    tried_says: str
+    tried_fails: bool
+    taken: dict[str, float]
+    findings: list[FindingOut]
+
+
+class RuleIn(Body):
+    """What to decide by, and the evidence it was set from, if any."""
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [{"kind": "stop-and-go", "parameters": {"stop_m": 0.42, "go_m": 0.5}}]
+        }
+    )
+
+    kind: ShortName
+    parameters: Some
+    evidence: Some | None = None
+
+
+class RuleOut(Answer):
+    """A rule as kept."""
+
+    id: int
+    kind: str
+    set_at: datetime
+    parameters: Values
+    evidence: Values | None
+    needed: float | None
+    levels: list[LevelOut]

@@ -1,0 +1,91 @@
+"""What a page tries out, put together with what is saved: one place for look, fit and suggestion.
+
+So marks, fit and everything else on a screen go through the very chain that its working line shows.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from sqlalchemy.orm import Session
+
+from tickstone.api.desk import Desk, chain_kind_of
+from tickstone.api.problems import does_not_fit
+from tickstone.api.schemas.look import Draft
+from tickstone.core.chain import Stage
+from tickstone.core.inputs import with_inputs
+from tickstone.core.surroundings import Surroundings
+from tickstone.store.models import Recording, Sensor
+from tickstone.work.catalogue import Catalogue
+from tickstone.work.fitting import fit_recording, marks_of
+from tickstone.work.sensing import (
+    Sensing,
+    calibration_stages,
+    latest_rule,
+    parameters_of,
+    rule_stage,
+)
+
+
+def sensing_tried(
+    session: Session,
+    desk: Desk,
+    catalogue: Catalogue,
+    sensor: Sensor,
+    draft: Draft,
+    recording: Recording | None,
+) -> Sensing:
+    """The sensor with a draft, in what its recording was taken in, or what the rig stands in now.
+
+    A problem naming the part of the draft that does not fit.
+    """
+    kind = chain_kind_of(sensor, catalogue)
+    try:
+        parameters = (
+            parameters_of(sensor, kind)
+            if draft.parameters is None
+            else with_inputs(kind.parameters, draft.parameters)
+        )
+    except ValueError as error:
+        raise does_not_fit(str(error), "parameters") from error
+    known_air = recording.air if recording is not None else sensor.rig.air
+    surroundings = Surroundings(draft.air.conditions() if draft.air else known_air)
+    calibrations = calibration_stages(sensor, kind, parameters, surroundings)
+    sensing = Sensing(kind, parameters, surroundings, calibrations)
+    known = {one.name: one for one in kind.calibrations}
+    for name, how in draft.calibrations.items():
+        if name not in known:
+            raise does_not_fit(f"there is no calibration “{name}” here", "calibrations")
+        if how != "saved":
+            calibrations.pop(name, None)
+        if how == "fit":
+            calibrations[name] = _fitted(session, desk, sensing, recording, name)
+    try:
+        return replace(sensing, rule=_rule(session, sensor, sensing, draft))
+    except ValueError as error:
+        raise does_not_fit(str(error), "rule") from error
+
+
+def _fitted(
+    session: Session, desk: Desk, sensing: Sensing, recording: Recording | None, name: str
+) -> Stage:
+    """The marks of the recording as they stand, as a stage."""
+    if recording is None:
+        raise does_not_fit("there is no recording to fit", "calibrations")
+    calibration = next(one for one in sensing.kind.calibrations if one.name == name)
+    marks = marks_of(session, recording, name)
+    try:
+        fit = fit_recording(session, desk.cache, recording, calibration, sensing, marks)
+    except ValueError as error:
+        raise does_not_fit(str(error), "calibrations") from error
+    used = sum(span.is_used for span in fit.spans)
+    return calibration.stage(
+        fit, absorbs_shared=True, label=f"{used} mark{'' if used == 1 else 's'}, as they stand"
+    )
+
+
+def _rule(session: Session, sensor: Sensor, sensing: Sensing, draft: Draft) -> Stage | None:
+    chosen = draft.rule or latest_rule(session, sensor.id)
+    if chosen is None:
+        return None
+    return rule_stage(sensing.kind, chosen.kind, chosen.parameters, sensing.parameters)

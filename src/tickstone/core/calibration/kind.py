@@ -1,0 +1,135 @@
+"""What a kind of calibration is: how it is taken, how it is fitted, and what it becomes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from tickstone.core.chain import Stage
+from tickstone.core.finding import Finding
+from tickstone.core.quantity import Quantity
+from tickstone.core.signal import Signal
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """A stretch in which something known was held.
+
+    name: of its pose or mark. true: what it was, in the unit of the kind's `asks_for`; None where
+    the pose itself says it. u: its standard uncertainty. signal: what entered the node corrected.
+    start_s, end_s: of the recording.
+    """
+
+    name: str
+    signal: Signal
+    true: float | None = None
+    u: float | None = None
+    start_s: float = 0.0
+    end_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class SpanResult:
+    """One span after the fit. read: mean of what was read; residual: true minus fitted; both None
+    when the span had no use. wild: readings far outside the others, left out.
+    """
+
+    name: str
+    true: float | None
+    u: float | None
+    read: float | None
+    scatter: float | None
+    drift: float | None
+    count: int
+    flagged: int
+    wild: int
+    is_still: bool
+    is_used: bool
+    residual: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Fit:
+    """What the spans say.
+
+    parameters: numbers, or lists of them, by name. covariance: of all the numbers in their order.
+    statistics: such as chi_square and degrees. spans: one result for each that went in.
+    """
+
+    parameters: Mapping[str, float | list[float]]
+    covariance: npt.NDArray[np.float64]
+    statistics: Mapping[str, float]
+    spans: tuple[SpanResult, ...]
+    remarks: tuple[Finding, ...] = field(default=())
+
+
+@dataclass(frozen=True, slots=True)
+class Pose:
+    """One thing to do for a calibration. what: in the imperative. still: what to hold still."""
+
+    name: str
+    what: str
+    still: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A line of a certificate."""
+
+    label: str
+    text: str
+
+
+class CalibrationKind:
+    """One kind of calibration.
+
+    node: the node of the chain that it becomes. after: the node whose results it compares; what is
+    filtered later is not compared. asks_for: the quantity of the truth told for each span; None
+    when the pose says it; usual_u: its standard uncertainty; values_within: where it may lie.
+    poses: what to do, in order; a kind without takes any number of spans.
+    guide: what to do, while nothing is marked. deed: what marking is called. least_spans: without
+    which there is nothing to fit. interval_days: after which it wants another
+    look. is_needed: whether readings mean little without it. unset: what to say while there is
+    none.
+    """
+
+    name: str
+    label: str
+    node: str
+    asks_for: Quantity | None = None
+    usual_u: float = 0.001
+    values_within: tuple[float, float] = (0.0, 1e12)
+    poses: tuple[Pose, ...] = ()
+    least_spans: int = 1
+    guide: str = ""
+    deed: str = "Mark a true value"
+    interval_days: int = 180
+    is_needed: bool = True
+    unset: str = "No marks have been fitted and saved."
+
+    def fit(self, spans: Sequence[Span], parameters: Any) -> Fit:
+        """What the spans say. Raises ValueError when there is nothing to fit."""
+        raise NotImplementedError
+
+    def check(self, fit: Fit) -> None:
+        """Raises ValueError naming the parameter that no fit could have given."""
+
+    def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> Stage:
+        """What it becomes in the chain."""
+        raise NotImplementedError
+
+    def certificate(self, fit: Fit) -> Sequence[Line]:
+        """What it says, line by line."""
+        return ()
+
+    def short(self, fit: Fit) -> str:
+        """How good it is, in a few words for a stone."""
+        return f"{sum(one.is_used for one in fit.spans)} spans"
+
+    def still(self, signal: Signal) -> list[tuple[float, float]]:
+        """Stretches, s, in which something was held: what a person would mark."""
+        return []

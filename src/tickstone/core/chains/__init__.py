@@ -1,0 +1,8 @@
+"""Kinds of sensors: a file for each, registered here. Everything else follows from the entry."""
+
+from __future__ import annotations
+
+from tickstone.core.chains.echo_ranger import EchoRanger
+from tickstone.core.chains.kind import ChainKind
+
+CHAINS: dict[str, ChainKind] = {kind.name: kind for kind in (EchoRanger(),)}

@@ -1,0 +1,211 @@
+"""What a kind of sensor is to the rest of the program: one object, and everything follows from it.
+
+Page, command line, API, formats and stones read what stands here; none of them knows a kind.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, ClassVar, cast
+
+from tickstone.core.calibration.kind import CalibrationKind, Fit
+from tickstone.core.chain import Chain, ChainInput, Node, Stage
+from tickstone.core.finding import Finding
+from tickstone.core.lines.guess import Quantity as Likely
+from tickstone.core.quantity import Quantity
+from tickstone.core.rules.kind import RuleKind
+from tickstone.core.signal import Signal
+from tickstone.core.status import Status
+from tickstone.core.step import Step
+from tickstone.core.surroundings import Surroundings
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """A way in which an input may come.
+
+    quantity: of its raw samples. units: what a column may be printed in, and how many of
+    `quantity.unit` one of it is; the first is usual. late: the node whose result it stands for,
+    when it enters the chain later than raw ticks do. loses: what is lost by that, one sentence.
+    option: its name on the command line, for one sample. comes_as: what its columns are guessed to
+    be, see `lines.guess`; the name of the quantity when empty.
+    """
+
+    name: str
+    label: str
+    quantity: Quantity
+    units: Mapping[str, float]
+    late: str = ""
+    loses: str = ""
+    option: str = ""
+    comes_as: str = ""
+
+    @property
+    def likely(self) -> Likely:
+        """What its columns are guessed to be."""
+        return cast(Likely, self.comes_as or self.quantity.name)
+
+    def scale_of(self, unit: str) -> float | None:
+        """How many of the quantity's unit one of a unit is; None when it is none of this form's."""
+        return self.units.get(unit)
+
+
+@dataclass(frozen=True, slots=True)
+class Role:
+    """An input of a kind of sensor.
+
+    names: what its columns are usually called, in lower case. most_lanes: how many columns it may
+    have. is_needed: whether the chain stands still without it.
+    """
+
+    name: str
+    label: str
+    forms: tuple[Form, ...]
+    names: tuple[str, ...] = ()
+    most_lanes: int = 1
+    is_needed: bool = True
+
+    def form(self, name: str) -> Form:
+        """The form of that name; the usual one when empty. Raises KeyError."""
+        if not name:
+            return self.forms[0]
+        return {one.name: one for one in self.forms}[name]
+
+
+@dataclass(frozen=True, slots=True)
+class Output:
+    """What a kind of sensor tells. The first of a kind is its headline."""
+
+    name: str
+    label: str
+    quantity: Quantity
+
+
+class ChainKind:
+    """One kind of sensor.
+
+    parameters: a dataclass of described inputs. roles: what enters. outputs: what it tells.
+    calibrations, rules: those it offers. sample: what its readings are called. surroundings_node:
+    the cell in which its surroundings are put in, if they have a say.
+    """
+
+    name: ClassVar[str]
+    label: ClassVar[str]
+    parameters: ClassVar[type]
+    roles: ClassVar[tuple[Role, ...]]
+    outputs: ClassVar[tuple[Output, ...]]
+    calibrations: ClassVar[tuple[CalibrationKind, ...]] = ()
+    rules: ClassVar[tuple[RuleKind, ...]] = ()
+    sample: ClassVar[str] = "readings"
+    surroundings_node: ClassVar[str] = ""
+
+    def build(
+        self,
+        parameters: Any,
+        surroundings: Surroundings,
+        calibrations: Mapping[str, Stage] | None = None,
+        rule: Stage | None = None,
+        forms: Mapping[str, str] | None = None,
+    ) -> Chain:
+        """The chain. calibrations: stages by kind. forms: how each role comes, by role."""
+        raise NotImplementedError
+
+    def headline(self) -> Output:
+        """What the sensor is there for."""
+        return self.outputs[0]
+
+    @property
+    def asks_for(self) -> Quantity | None:
+        """What the first calibration that asks for anything asks for."""
+        return next((one.asks_for for one in self.calibrations if one.asks_for is not None), None)
+
+    def role(self, name: str) -> Role:
+        """The role of that name. Raises KeyError."""
+        return {one.name: one for one in self.roles}[name]
+
+    def input_like(self, quantity: str, unit: str) -> tuple[Role, Form] | None:
+        """Which input a column of this likely quantity and unit is, and how it comes."""
+        for role in self.roles:
+            for form in role.forms:
+                is_named = quantity == form.likely
+                if is_named and (not unit or form.scale_of(unit) is not None):
+                    return role, form
+        return None
+
+    def grounds(self, parameters: Any) -> dict[str, float | str]:
+        """The parameters a calibration rests on, by the words a person knows them by."""
+        return {}
+
+    def rests_on_air(self, parameters: Any) -> bool:
+        """Whether the air has a say in the readings."""
+        return False
+
+    def changed(
+        self, made: Surroundings, now: Surroundings, parameters: Any
+    ) -> tuple[str, str] | None:
+        """Why what was made in some surroundings may not hold now: a few words, and a sentence."""
+        return None
+
+    def calibration_said(
+        self, kind: CalibrationKind, fit: Fit, day: str, surroundings: Surroundings
+    ) -> str:
+        """What a calibration that holds says of itself, a sentence."""
+        return f"{kind.label} of {day}: {kind.short(fit)}."
+
+    def flagged_said(self, statuses: Mapping[Status, int], samples: int) -> tuple[str, str]:
+        """How much of a recording is of no use: a few words, and how a sentence on it goes on."""
+        share = 100.0 * sum(statuses.values()) / samples
+        return f"{share:.0f} % flagged", f"{share:.0f} % of the readings in {{name}} are flagged"
+
+    def findings(
+        self, parameters: Any, surroundings: Surroundings, signal: Signal | None
+    ) -> Sequence[Finding]:
+        """What there is to say of a recording, or of the settings when there is none.
+
+        signal: the headline before any filter.
+        """
+        return ()
+
+    def no_number(self, parameters: Any) -> str:
+        """What to say when its settings keep it from ever reading."""
+        return (
+            "this sensor never reads anything as it is set. Open its cells and change what keeps "
+            "it from reading"
+        )
+
+    def remedy(self, source: str) -> str:
+        """What would make a source of doubt smaller, the beginning of a sentence; or nothing."""
+        return ""
+
+    def raw_for(
+        self, value: float, parameters: Any, surroundings: Surroundings
+    ) -> dict[str, Signal] | None:
+        """Samples for each role whose last headline is `value`; None when nothing can be said."""
+        return None
+
+    def filter_lag_s(self, parameters: Any, sample_s: float) -> float:
+        """How much later than the thing itself its readings are, when one comes every so often."""
+        return 0.0
+
+    def beside(self, output: str, step: Step, parameters: Any) -> str:
+        """A word worth standing beside a reading, such as how wide it looks; or nothing."""
+        return ""
+
+
+def line_of(
+    stages: Sequence[tuple[str, Stage]], entry: ChainInput, late: str = ""
+) -> tuple[ChainInput, tuple[Node, ...]]:
+    """Stages one after the other as nodes, and what enters the first of them.
+
+    late: what enters is already what this node gives; it and all before it are left out.
+    """
+    names = [name for name, _ in stages]
+    if late:
+        stages = stages[names.index(late) + 1 :]
+    nodes = []
+    before = entry.at
+    for name, stage in stages:
+        nodes.append(Node(name, stage, (before,)))
+        before = name
+    return entry, tuple(nodes)
