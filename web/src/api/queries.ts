@@ -5,14 +5,20 @@ import { type Schemas, body, client } from "./client";
 export type Rig = Schemas["RigOut"];
 export type Sensor = Schemas["SensorOut"];
 export type Recording = Schemas["RecordingOut"];
-export type View = Schemas["ViewOut"];
-export type ViewRequest = Schemas["ViewIn"];
+export type Look = Schemas["LookOut"];
+export type LookRequest = Schemas["LookIn"];
+export type OutputSeen = Schemas["OutputSeenOut"];
+export type DrawnLine = Schemas["LineOfSamplesOut"];
+export type Level = Schemas["LevelOut"];
 export type Step = Schemas["StepOut"];
 export type Stone = Schemas["StoneOut"];
-export type Marks = Schemas["MarksOut"];
+export type Mark = Schemas["MarkOut"];
+export type Fitted = Schemas["FittedOut"];
+export type Bench = Schemas["BenchOut"];
+export type CalibrationKind = Schemas["CalibrationKindOut"];
+export type TrialDraft = Schemas["Draft"];
 export type Finding = Schemas["FindingOut"];
 export type Air = Schemas["Air-Output"];
-export type Parameters = Schemas["Parameters-Output"];
 
 export function useRigs() {
   return useQuery({ queryKey: ["rigs"], queryFn: () => body(client.GET("/api/rigs")) });
@@ -47,17 +53,34 @@ export function useMarks(recordingId: number | null) {
   });
 }
 
-/** A look at a recording; the one before stays on screen until the next has come. */
-export function useView(recordingId: number | null, request: ViewRequest) {
+/** What the marks of a recording say, with what is tried out. */
+export function useFit(recordingId: number | null, kind: string, draft: TrialDraft) {
   return useQuery({
-    queryKey: ["view", recordingId, request],
+    queryKey: ["fit", recordingId, kind, draft],
+    enabled: recordingId !== null && kind !== "",
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      body(
+        client.POST("/api/recordings/{recording_id}/fit", {
+          params: { path: { recording_id: recordingId ?? 0 } },
+          body: { kind, draft },
+        }),
+      ),
+  });
+}
+
+/** A look at a recording; the one before stays on screen until the next has come. */
+export function useLook(recordingId: number | null, request: LookRequest) {
+  return useQuery({
+    queryKey: ["look", recordingId, request],
     enabled: recordingId !== null,
     placeholderData: keepPreviousData,
     gcTime: 10_000,
     retry: false,
     queryFn: ({ signal }) =>
       body(
-        client.POST("/api/recordings/{recording_id}/view", {
+        client.POST("/api/recordings/{recording_id}/look", {
           params: { path: { recording_id: recordingId ?? 0 } },
           body: request,
           signal,

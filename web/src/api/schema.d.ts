@@ -608,6 +608,8 @@ export interface paths {
         /**
          * Save Calibration
          * @description Fit the marks of a recording, keep the result and use it from now on.
+         *
+         *     It rests on what was tried out, and says so: its surroundings and grounds are the trial's.
          */
         post: operations["save_calibration"];
         delete?: never;
@@ -625,11 +627,51 @@ export interface paths {
         };
         /**
          * Download Recording
-         * @description The recording as CSV: raw echoes, distances, statuses and decisions, as saved.
+         * @description The recording as CSV: raw inputs, results, statuses and decisions, as saved.
          */
         get: operations["download_recording"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Marks
+         * @description What the marks of a recording say, with what is tried out. Saves nothing.
+         */
+        post: operations["fit_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Recording
+         * @description A window of what a recording gives, with the working of one reading. Saves nothing.
+         */
+        post: operations["look_at_recording"];
         delete?: never;
         options?: never;
         head?: never;
@@ -645,13 +687,13 @@ export interface paths {
         };
         /**
          * List Marks
-         * @description The marks of a recording with what they say together.
+         * @description The marks of a recording that calibrations of its sensor rest on, in the order of time.
          */
         get: operations["list_marks"];
         put?: never;
         /**
          * Add Mark
-         * @description Mark a true distance over a span.
+         * @description Mark something held over a span, for a calibration of the recording's sensor.
          */
         post: operations["add_mark"];
         delete?: never;
@@ -674,26 +716,6 @@ export interface paths {
          * @description Bring a hidden recording back.
          */
         post: operations["restore_recording"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/recordings/{recording_id}/view": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * View Recording
-         * @description A window of a recording as distances, with the working of one sample. Saves nothing.
-         */
-        post: operations["view_recording"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1252,6 +1274,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules/{rule_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Rule
+         * @description Take a rule back; the one before it counts again.
+         */
+        delete: operations["delete_rule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{rule_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Rule
+         * @description Bring a rule back.
+         */
+        post: operations["restore_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sensors/{sensor_id}": {
         parameters: {
             query?: never;
@@ -1275,9 +1337,29 @@ export interface paths {
         head?: never;
         /**
          * Change Sensor
-         * @description Change a sensor's words or parameters, or choose the calibration in use.
+         * @description Change a sensor's words or parameters.
          */
         patch: operations["change_sensor"];
+        trace?: never;
+    };
+    "/api/sensors/{sensor_id}/calibrations/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Calibration
+         * @description Choose which calibration of a kind is in use; those of that kind are answered.
+         */
+        put: operations["choose_calibration"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/sensors/{sensor_id}/restore": {
@@ -1294,6 +1376,26 @@ export interface paths {
          * @description Bring a hidden sensor back.
          */
         post: operations["restore_sensor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensors/{sensor_id}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Rule
+         * @description Decide by this from now on; earlier rules are kept and come back by deleting this one.
+         */
+        post: operations["set_rule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1322,7 +1424,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sensors/{sensor_id}/stopping": {
+    "/api/sensors/{sensor_id}/suggestion": {
         parameters: {
             query?: never;
             header?: never;
@@ -1332,30 +1434,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Work Out Stopping
-         * @description How far the rig runs before it stands, and the thresholds that follow. Saves nothing.
+         * Suggest Rule
+         * @description What to set, from what the rig does, and why. Saves nothing.
          */
-        post: operations["work_out_stopping"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sensors/{sensor_id}/thresholds": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Set Threshold
-         * @description Set stop and go-again distances; earlier ones are kept and come back by deleting this one.
-         */
-        post: operations["set_threshold"];
+        post: operations["suggest_rule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1396,46 +1478,6 @@ export interface paths {
          * @description Bring a sign-off back.
          */
         post: operations["restore_sign_off"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/take-marks/{mark_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Delete Take Mark
-         * @description Take a mark off; `restore` puts it back.
-         */
-        delete: operations["delete_take_mark"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/take-marks/{mark_id}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Restore Take Mark
-         * @description Put a mark back.
-         */
-        post: operations["restore_take_mark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1579,13 +1621,15 @@ export interface paths {
         };
         /**
          * List Take Marks
-         * @description All marks, those that calibrations rest on among them, in the order of time.
+         * @description All marks of a take, those that calibrations rest on among them, in the order of time.
          */
         get: operations["list_take_marks"];
         put?: never;
         /**
          * Add Take Mark
-         * @description Mark a known true value, or note something. On a ranger, metres make a calibration mark.
+         * @description Mark a known true value, or note something.
+         *
+         *     A value in the unit that a calibration of the channel's sensor asks for is for that.
          */
         post: operations["add_take_mark"];
         delete?: never;
@@ -1694,46 +1738,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/thresholds/{threshold_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Delete Threshold
-         * @description Take a threshold back; the one before it counts again.
-         */
-        delete: operations["delete_threshold"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/thresholds/{threshold_id}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Restore Threshold
-         * @description Bring a threshold back.
-         */
-        post: operations["restore_threshold"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1817,20 +1821,6 @@ export interface components {
              * @default 2
              */
             temperature_tolerance_c: number;
-        };
-        /**
-         * AirModelOut
-         * @description A way to work out the speed of sound.
-         */
-        AirModelOut: {
-            /** Formula */
-            formula: string;
-            /** Label */
-            label: string;
-            /** Name */
-            name: string;
-            /** Source */
-            source: string;
         };
         /**
          * BadLineOut
@@ -1919,6 +1909,30 @@ export interface components {
             words: string;
         };
         /**
+         * BenchOut
+         * @description A sensor's bench. sample: what one of its readings is called, in the plural.
+         */
+        BenchOut: {
+            /** Calibrations */
+            calibrations: components["schemas"]["CalibrationKindOut"][];
+            /** Inputs */
+            inputs: components["schemas"]["InputOut"][];
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Outputs */
+            outputs: components["schemas"]["OutputOut"][];
+            /** Roles */
+            roles: components["schemas"]["RoleOut"][];
+            /** Rules */
+            rules: components["schemas"]["RuleKindOut"][];
+            /** Sample */
+            sample: string;
+            /** Surroundings Node */
+            surroundings_node: string;
+        };
+        /**
          * BillLineOut
          * @description A line of the bill of materials.
          */
@@ -1951,38 +1965,87 @@ export interface components {
             what: string;
         };
         /**
+         * CalibrationChoice
+         * @description Which calibration of a kind is in use: one of the sensor's own, or none.
+         * @example {}
+         */
+        CalibrationChoice: {
+            /** Calibration Id */
+            calibration_id?: number | null;
+        };
+        /**
+         * CalibrationKindOut
+         * @description A kind of calibration. asks_for: what is told of each span, or nothing.
+         */
+        CalibrationKindOut: {
+            asks_for: components["schemas"]["QuantityOut"] | null;
+            /** Deed */
+            deed: string;
+            /** Guide */
+            guide: string;
+            /** Label */
+            label: string;
+            /** Least Spans */
+            least_spans: number;
+            /** Name */
+            name: string;
+            /** Node */
+            node: string;
+            /** Poses */
+            poses: components["schemas"]["PoseOut"][];
+            /** Usual U */
+            usual_u: number;
+        };
+        /**
          * CalibrationOut
          * @description A calibration as kept; it never changes.
          */
         CalibrationOut: {
             air: components["schemas"]["Air-Output"];
+            /** Certificate */
+            certificate: components["schemas"]["CertificateLineOut"][];
             /** Errors */
             errors: string[];
             /** Id */
             id: number;
+            /** Is In Use */
+            is_in_use: boolean;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
             /**
              * Made At
              * Format: date-time
              */
             made_at: string;
-            /** Marks */
-            marks: number;
-            /** Offset M */
-            offset_m: number;
+            /** Parameters */
+            parameters: {
+                [key: string]: number | number[];
+            };
             /** Recording Id */
             recording_id: number;
-            /** Scale */
-            scale: number;
-            /** Scale Fitted */
-            scale_fitted: boolean;
-            /** U At 1M M */
-            u_at_1m_m: number;
+            /** Spans Used */
+            spans_used: number;
+        };
+        /**
+         * CertificateLineOut
+         * @description A line of what a calibration says, as a person reads it.
+         */
+        CertificateLineOut: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
         };
         /**
          * ChannelOut
          * @description One channel. recording_id: the sensor's recording that calibrations can rest on.
+         *
+         *     asks_for: what a true value on it is told in, where a calibration asks for one.
          */
         ChannelOut: {
+            asks_for: components["schemas"]["QuantityOut"] | null;
             /** Name */
             name: string;
             /** Number */
@@ -1999,6 +2062,18 @@ export interface components {
             stages: string[];
             /** Unit */
             unit: string;
+        };
+        /**
+         * ChoiceOut
+         * @description One of a few words.
+         */
+        ChoiceOut: {
+            /** Group */
+            group: string;
+            /** Label */
+            label: string;
+            /** Value */
+            value: string;
         };
         /**
          * ColumnChange
@@ -2031,10 +2106,10 @@ export interface components {
          * @description A value of each line. channel: its number among the channels, None for the time.
          */
         ColumnOut: {
+            asks_for: components["schemas"]["QuantityOut"] | null;
             /** Channel */
             channel: number | null;
-            /** Has Chain */
-            has_chain: boolean;
+            gives: components["schemas"]["OutputOut"] | null;
             /** Is Time */
             is_time: boolean;
             /** Is Used */
@@ -2171,19 +2246,19 @@ export interface components {
             what: string;
         };
         /**
-         * DecisionOut
-         * @description A stretch with one decision.
+         * DecisionStateOut
+         * @description What a decision can be, and how it is to look.
          */
-        DecisionOut: {
+        DecisionStateOut: {
             /**
-             * Decision
+             * Look
              * @enum {string}
              */
-            decision: "clear" | "stop" | "blind";
-            /** From S */
-            from_s: number;
-            /** To S */
-            to_s: number;
+            look: "calm" | "alarm" | "worst";
+            /** Name */
+            name: string;
+            /** Word */
+            word: string;
         };
         /**
          * DeviceKind
@@ -2191,6 +2266,45 @@ export interface components {
          * @enum {string}
          */
         DeviceKind: "sensor" | "indicator" | "actuator";
+        /**
+         * DisplayOut
+         * @description How an SI value is shown: value × scale + offset, with so many decimals.
+         */
+        DisplayOut: {
+            /** Decimals */
+            decimals: number;
+            /** Offset */
+            offset: number;
+            /** Scale */
+            scale: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Draft
+         * @description What is tried out. What is left out is taken as saved.
+         *
+         *     calibrations: by kind, ``saved`` uses the one in use, ``none`` leaves it out, ``fit`` uses the
+         *     marks of this recording as they stand.
+         * @example {
+         *       "parameters": {
+         *         "median_n": 3,
+         *         "mount_m": 0.008
+         *       }
+         *     }
+         */
+        Draft: {
+            air?: components["schemas"]["Air-Input"] | null;
+            /** Calibrations */
+            calibrations?: {
+                [key: string]: "saved" | "none" | "fit";
+            };
+            /** Parameters */
+            parameters?: {
+                [key: string]: boolean | number | string | null;
+            } | null;
+            rule?: components["schemas"]["RuleDraft"] | null;
+        };
         /**
          * DrawOut
          * @description One consumer of a rail, A.
@@ -2375,30 +2489,43 @@ export interface components {
             why: string;
         };
         /**
-         * FitOut
-         * @description What the marks say: d_true = offset + scale × d_read.
+         * FitIn
+         * @description A kind of calibration, with what is tried out besides.
+         * @example {
+         *       "kind": "offset-scale"
+         *     }
          */
-        FitOut: {
-            /** Chi Square */
-            chi_square: number;
-            /** Degrees */
-            degrees: number;
+        FitIn: {
+            draft?: components["schemas"]["Draft"];
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * FittedOut
+         * @description What the marks say; `problem` says why when there is nothing to say.
+         *
+         *     next_still: where something was held and nothing is marked yet, to begin the next mark with.
+         */
+        FittedOut: {
+            /** Certificate */
+            certificate: components["schemas"]["CertificateLineOut"][];
+            /** Covariance */
+            covariance: number[][];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
-            /** Marks */
-            marks: components["schemas"]["MarkResultOut"][];
-            /** Offset M */
-            offset_m: number;
-            /** Offset U M */
-            offset_u_m: number;
-            /** Scale */
-            scale: number;
-            /** Scale Fitted */
-            scale_fitted: boolean;
-            /** Scale U */
-            scale_u: number;
-            /** U At 1M M */
-            u_at_1m_m: number;
+            next_still: components["schemas"]["StretchOut"] | null;
+            /** Parameters */
+            parameters: {
+                [key: string]: number | number[];
+            };
+            /** Problem */
+            problem: string;
+            /** Spans */
+            spans: components["schemas"]["SpanOut"][];
+            /** Statistics */
+            statistics: {
+                [key: string]: number;
+            };
         };
         /**
          * Fitting
@@ -2417,28 +2544,19 @@ export interface components {
             pulse_hz?: number | null;
         };
         /**
-         * FixedRuleOut
-         * @description A rule of thumb and the air it assumes.
+         * FormOut
+         * @description A way in which an input may come. loses: what is lost by it, or nothing.
          */
-        FixedRuleOut: {
-            /** Assumed Temperature C */
-            assumed_temperature_c: number;
+        FormOut: {
             /** Label */
             label: string;
+            /** Loses */
+            loses: string;
             /** Name */
             name: string;
-            /** Speed M Per S */
-            speed_m_per_s: number;
-        };
-        /**
-         * FlagOut
-         * @description A flagged sample.
-         */
-        FlagOut: {
-            /** Status */
-            status: string;
-            /** Time S */
-            time_s: number;
+            quantity: components["schemas"]["QuantityOut"];
+            /** Units */
+            units: string[];
         };
         /**
          * FormatOut
@@ -2504,25 +2622,38 @@ export interface components {
         };
         /**
          * InputOut
-         * @description An input of a bench. options: for one of a few words; low, high: for a number.
+         * @description A described input. from_rig: where a value comes from that is left out; it may be then.
          */
         InputOut: {
+            /** Choices */
+            choices: components["schemas"]["ChoiceOut"][];
             /** Default */
-            default: number | string;
+            default: boolean | number | string | null;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "number" | "whole" | "switch" | "choice" | "words";
+            /** From Rig */
+            from_rig: string;
             /** Help */
             help: string;
             /** High */
             high: number | null;
+            /** Is Rare */
+            is_rare: boolean;
             /** Label */
             label: string;
             /** Low */
             low: number | null;
             /** Name */
             name: string;
-            /** Options */
-            options: string[];
+            /** Node */
+            node: string;
+            shown: components["schemas"]["ShownOut"];
             /** Unit */
             unit: string;
+            when: components["schemas"]["WhenOut"] | null;
         };
         /**
          * JoinIn
@@ -2569,6 +2700,22 @@ export interface components {
             labels: string;
         };
         /**
+         * LaneOut
+         * @description One lane of a cell, beside the first.
+         */
+        LaneOut: {
+            /** Name */
+            name: string;
+            /** Shown */
+            shown: string;
+            /** Spread Shown */
+            spread_shown: string;
+            /** Status */
+            status: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
          * LeadOut
          * @description A lead. wants: what its pin has to be able to do; empty for one that goes to a rail.
          */
@@ -2585,6 +2732,47 @@ export interface components {
             role_words: string;
             /** Wants */
             wants: components["schemas"]["Ability"][];
+        };
+        /**
+         * LevelOut
+         * @description A level on a plot, the side of it that is meant, and whether that is an alarm.
+         */
+        LevelOut: {
+            /** At */
+            at: number;
+            /** Is Alarm */
+            is_alarm: boolean;
+            /** Label */
+            label: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "above" | "below";
+        };
+        /**
+         * LineOfSamplesOut
+         * @description A drawn line. low, high: of what each point stands for; the same for a single sample.
+         *
+         *     flag_s, flag: where flagged samples stand, thinned to one a pixel. samples: in the window.
+         */
+        LineOfSamplesOut: {
+            /** Flag */
+            flag: string[];
+            /** Flag S */
+            flag_s: number[];
+            /** High */
+            high: (number | null)[];
+            /** Is Thinned */
+            is_thinned: boolean;
+            /** Low */
+            low: (number | null)[];
+            /** Pauses */
+            pauses: components["schemas"]["PauseOut"][];
+            /** Samples */
+            samples: number;
+            /** Time S */
+            time_s: number[];
         };
         /**
          * LineOut
@@ -2708,8 +2896,8 @@ export interface components {
          *       "channel": 0,
          *       "from_axis_s": 3,
          *       "to_axis_s": 6,
-         *       "true_value": 0.6,
-         *       "unit": "m"
+         *       "unit": "m",
+         *       "value": 0.6
          *     }
          */
         LiveMarkIn: {
@@ -2724,102 +2912,140 @@ export interface components {
             name?: string;
             /** To Axis S */
             to_axis_s: number;
-            /** True U */
-            true_u?: number | null;
-            /** True Value */
-            true_value?: number | null;
+            /** U */
+            u?: number | null;
             /**
              * Unit
              * @default
              */
             unit?: string;
+            /** Value */
+            value?: number | null;
+        };
+        /**
+         * LookIn
+         * @description A look at a recording: a window, the reading in hand, and what is tried out.
+         *
+         *     outputs: those to show; all when there are none.
+         * @example {
+         *       "draft": {
+         *         "air": {
+         *           "temperature_c": 21.5
+         *         }
+         *       },
+         *       "from_s": 0,
+         *       "to_s": 42
+         *     }
+         */
+        LookIn: {
+            /** At S */
+            at_s?: number | null;
+            draft?: components["schemas"]["Draft"];
+            /** From S */
+            from_s?: number | null;
+            /** Outputs */
+            outputs?: string[];
+            /**
+             * Points
+             * @default 1600
+             */
+            points?: number;
+            /** To S */
+            to_s?: number | null;
+        };
+        /**
+         * LookOut
+         * @description A recording as it is looked at.
+         */
+        LookOut: {
+            /** Duration S */
+            duration_s: number;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** From S */
+            from_s: number;
+            /** Outputs */
+            outputs: components["schemas"]["OutputSeenOut"][];
+            /** Samples */
+            samples: number;
+            /** To S */
+            to_s: number;
         };
         /**
          * MarkIn
-         * @description A true distance held over a span. true_u_m: standard uncertainty of ruler and placing.
+         * @description A true value held over a span, s from the take's start, or a note when there is no value.
+         *
+         *     channel: it is of. u: standard uncertainty of the value. pose: of a calibration's, if any.
          * @example {
-         *       "end_s": 9,
-         *       "name": "first nail",
+         *       "channel": 0,
+         *       "end_s": 6,
+         *       "name": "nail",
          *       "start_s": 3,
-         *       "true_m": 0.3
+         *       "unit": "m",
+         *       "value": 0.6
          *     }
          */
         MarkIn: {
+            /**
+             * Calibration
+             * @default
+             */
+            calibration?: string;
+            /** Channel */
+            channel?: number | null;
             /** End S */
             end_s: number;
-            /** Name */
-            name: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Pose
+             * @default
+             */
+            pose?: string;
             /** Start S */
             start_s: number;
-            /** True M */
-            true_m: number;
+            /** U */
+            u?: number | null;
             /**
-             * True U M
-             * @default 0.001
+             * Unit
+             * @default
              */
-            true_u_m?: number;
+            unit?: string;
+            /** Value */
+            value?: number | null;
         };
         /**
          * MarkOut
-         * @description A mark as kept.
+         * @description A mark as kept. sensor_id: whose calibration it is for; none for notes and other values.
          */
         MarkOut: {
+            /** Calibration */
+            calibration: string;
+            /** Channel */
+            channel: number | null;
             /** End S */
             end_s: number;
             /** Id */
             id: number;
             /** Name */
             name: string;
-            /** Recording Id */
-            recording_id: number;
+            /** Pose */
+            pose: string;
+            /** Sensor Id */
+            sensor_id: number | null;
             /** Start S */
             start_s: number;
-            /** True M */
-            true_m: number;
-            /** True U M */
-            true_u_m: number;
-        };
-        /**
-         * MarkResultOut
-         * @description A mark after the fit.
-         */
-        MarkResultOut: {
-            /** Count */
-            count: number;
-            /** Flagged */
-            flagged: number;
-            /** Mark Id */
-            mark_id: number;
-            /** Name */
-            name: string;
-            /** Read M */
-            read_m: number | null;
-            /** Residual M */
-            residual_m: number | null;
-            /** Scatter M */
-            scatter_m: number | null;
-            /** Still */
-            still: boolean;
-            /** True M */
-            true_m: number;
-            /** Used */
-            used: boolean;
-            /** Wild */
-            wild: number;
-        };
-        /**
-         * MarksOut
-         * @description The marks of a recording and their fit; `fit_problem` says why when there is none.
-         *
-         *     next_still: where the target stood still and nothing is marked yet, to begin the next mark with.
-         */
-        MarksOut: {
-            fit: components["schemas"]["FitOut"] | null;
-            /** Fit Problem */
-            fit_problem: string;
-            /** Marks */
-            marks: components["schemas"]["MarkOut"][];
-            next_still: components["schemas"]["StretchOut"] | null;
+            /** Take Id */
+            take_id: number;
+            /** U */
+            u: number | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
         };
         /**
          * MatchOut
@@ -2886,166 +3112,56 @@ export interface components {
             speed?: number | null;
         };
         /**
-         * Parameters
-         * @description The ranger's parameters; see the chain. Left-out fields keep their defaults.
-         * @example {
-         *       "air_model": "cramer",
-         *       "median_n": 3,
-         *       "mount_m": 0.008
-         *     }
+         * OutputOut
+         * @description What the chain tells.
          */
-        "Parameters-Input": {
-            /**
-             * Air Model
-             * @default cramer
-             */
-            air_model?: string;
-            /**
-             * Baseline M
-             * @default 0.026
-             */
-            baseline_m?: number;
-            /**
-             * Beam Rad
-             * @default 0.2617993877991494
-             */
-            beam_rad?: number;
-            /**
-             * Blind Stop S
-             * @default 0.25
-             */
-            blind_stop_s?: number;
-            /**
-             * Detection Us
-             * @default 12.5
-             */
-            detection_us?: number;
-            /**
-             * Fixed Speed M Per S
-             * @default 343
-             */
-            fixed_speed_m_per_s?: number;
-            /**
-             * Max M
-             * @default 4
-             */
-            max_m?: number;
-            /**
-             * Median N
-             * @default 3
-             */
-            median_n?: number;
-            /**
-             * Min M
-             * @default 0.02
-             */
-            min_m?: number;
-            /**
-             * Mount M
-             * @default 0
-             */
-            mount_m?: number;
-            /**
-             * Mount Tolerance M
-             * @default 0.001
-             */
-            mount_tolerance_m?: number;
-            /**
-             * Silence Is Clear
-             * @default false
-             */
-            silence_is_clear?: boolean;
-            /**
-             * Tick Us
-             * @default 1
-             */
-            tick_us?: number;
-            /**
-             * Timeout Us
-             * @default 38000
-             */
-            timeout_us?: number;
+        OutputOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            quantity: components["schemas"]["QuantityOut"];
         };
         /**
-         * Parameters
-         * @description The ranger's parameters; see the chain. Left-out fields keep their defaults.
-         * @example {
-         *       "air_model": "cramer",
-         *       "median_n": 3,
-         *       "mount_m": 0.008
-         *     }
+         * OutputSeenOut
+         * @description One output over the window. lines: one a lane, none for a decision, which has `states`.
+         *
+         *     at_s, at_index: the result in hand and its place; at_status: its status. spread: expanded
+         *     uncertainty along spread_at. samples, counts: of the whole recording. beside: a word to stand
+         *     beside the result in hand. levels: that the rule draws on it.
          */
-        "Parameters-Output": {
-            /**
-             * Air Model
-             * @default cramer
-             */
-            air_model: string;
-            /**
-             * Baseline M
-             * @default 0.026
-             */
-            baseline_m: number;
-            /**
-             * Beam Rad
-             * @default 0.2617993877991494
-             */
-            beam_rad: number;
-            /**
-             * Blind Stop S
-             * @default 0.25
-             */
-            blind_stop_s: number;
-            /**
-             * Detection Us
-             * @default 12.5
-             */
-            detection_us: number;
-            /**
-             * Fixed Speed M Per S
-             * @default 343
-             */
-            fixed_speed_m_per_s: number;
-            /**
-             * Max M
-             * @default 4
-             */
-            max_m: number;
-            /**
-             * Median N
-             * @default 3
-             */
-            median_n: number;
-            /**
-             * Min M
-             * @default 0.02
-             */
-            min_m: number;
-            /**
-             * Mount M
-             * @default 0
-             */
-            mount_m: number;
-            /**
-             * Mount Tolerance M
-             * @default 0.001
-             */
-            mount_tolerance_m: number;
-            /**
-             * Silence Is Clear
-             * @default false
-             */
-            silence_is_clear: boolean;
-            /**
-             * Tick Us
-             * @default 1
-             */
-            tick_us: number;
-            /**
-             * Timeout Us
-             * @default 38000
-             */
-            timeout_us: number;
+        OutputSeenOut: {
+            /** At Index */
+            at_index: number | null;
+            /** At S */
+            at_s: number | null;
+            /** At Status */
+            at_status: string;
+            /** Beside */
+            beside: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Label */
+            label: string;
+            /** Levels */
+            levels: components["schemas"]["LevelOut"][];
+            /** Lines */
+            lines: components["schemas"]["LineOfSamplesOut"][];
+            /** Name */
+            name: string;
+            quantity: components["schemas"]["QuantityOut"];
+            /** Samples */
+            samples: number;
+            /** Spread */
+            spread: number[];
+            /** Spread At */
+            spread_at: number[];
+            /** States */
+            states: components["schemas"]["StateSpanOut"][];
+            /** Working */
+            working: components["schemas"]["StepOut"][];
         };
         /**
          * PartBenchOut
@@ -3074,8 +3190,23 @@ export interface components {
         PartInputs: {
             /** Inputs */
             inputs: {
-                [key: string]: number | string;
+                [key: string]: boolean | number | string | null;
             };
+        };
+        /**
+         * PartOut
+         * @description A line of the sum behind a suggestion.
+         */
+        PartOut: {
+            /** Is Total */
+            is_total: boolean;
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            quantity: components["schemas"]["QuantityOut"];
+            /** Value */
+            value: number;
         };
         /**
          * PauseOut
@@ -3198,6 +3329,18 @@ export interface components {
             rig_name: string;
             /** Speed */
             speed: number | null;
+        };
+        /**
+         * PoseOut
+         * @description One thing to do for a calibration.
+         */
+        PoseOut: {
+            /** Name */
+            name: string;
+            /** Still */
+            still: string;
+            /** What */
+            what: string;
         };
         /**
          * PreviewRow
@@ -3334,6 +3477,22 @@ export interface components {
             again?: boolean;
             /** Revision */
             revision?: number | null;
+        };
+        /**
+         * QuantityOut
+         * @description What numbers are. small: how small amounts of it are read. states: of a decision.
+         */
+        QuantityOut: {
+            /** Lanes */
+            lanes: string[];
+            /** Name */
+            name: string;
+            shown: components["schemas"]["ShownOut"];
+            small: components["schemas"]["ShownOut"];
+            /** States */
+            states: components["schemas"]["DecisionStateOut"][];
+            /** Unit */
+            unit: string;
         };
         /**
          * RailKind
@@ -3657,6 +3816,111 @@ export interface components {
          */
         Role: "supply" | "ground" | "output" | "analogue" | "input" | "two_way" | "sda" | "scl" | "anode" | "cathode" | "collector" | "emitter" | "battery";
         /**
+         * RoleOut
+         * @description An input of the chain.
+         */
+        RoleOut: {
+            /** Forms */
+            forms: components["schemas"]["FormOut"][];
+            /** Is Needed */
+            is_needed: boolean;
+            /** Label */
+            label: string;
+            /** Most Lanes */
+            most_lanes: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * RuleDraft
+         * @description A rule to try.
+         */
+        RuleDraft: {
+            /** Kind */
+            kind: string;
+            /** Parameters */
+            parameters: {
+                [key: string]: boolean | number | string | null;
+            };
+        };
+        /**
+         * RuleIn
+         * @description What to decide by, and the evidence it was set from, if any.
+         * @example {
+         *       "kind": "stop-and-go",
+         *       "parameters": {
+         *         "go_m": 0.5,
+         *         "stop_m": 0.42
+         *       }
+         *     }
+         */
+        RuleIn: {
+            /** Evidence */
+            evidence?: {
+                [key: string]: boolean | number | string | null;
+            } | null;
+            /** Kind */
+            kind: string;
+            /** Parameters */
+            parameters: {
+                [key: string]: boolean | number | string | null;
+            };
+        };
+        /**
+         * RuleKindOut
+         * @description A kind of decision. takes: the output it decides on.
+         */
+        RuleKindOut: {
+            /** Caution */
+            caution: string;
+            decision: components["schemas"]["QuantityOut"];
+            /** Evidence */
+            evidence: components["schemas"]["InputOut"][];
+            /** Evidence Heading */
+            evidence_heading: string;
+            /** Hint */
+            hint: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Node */
+            node: string;
+            /** Parameters */
+            parameters: components["schemas"]["InputOut"][];
+            /** Parameters Heading */
+            parameters_heading: string;
+            /** Takes */
+            takes: string;
+        };
+        /**
+         * RuleOut
+         * @description A rule as kept.
+         */
+        RuleOut: {
+            /** Evidence */
+            evidence: {
+                [key: string]: boolean | number | string | null;
+            } | null;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Levels */
+            levels: components["schemas"]["LevelOut"][];
+            /** Needed */
+            needed: number | null;
+            /** Parameters */
+            parameters: {
+                [key: string]: boolean | number | string | null;
+            };
+            /**
+             * Set At
+             * Format: date-time
+             */
+            set_at: string;
+        };
+        /**
          * SameFile
          * @description A recording made from the very same file.
          */
@@ -3749,6 +4013,7 @@ export interface components {
             rate_hz: number | null;
             /** Sd */
             sd: number | null;
+            shown: components["schemas"]["ShownOut"];
             /** Spectrum */
             spectrum: number[];
             /** Spectrum Hz */
@@ -3773,7 +4038,7 @@ export interface components {
         };
         /**
          * SensorChange
-         * @description What to change of a sensor. `calibration_id`: one of its own, or null for none.
+         * @description What to change of a sensor. parameters: of its chain; those left out go back to usual.
          * @example {
          *       "parameters": {
          *         "mount_m": 0.008
@@ -3781,12 +4046,13 @@ export interface components {
          *     }
          */
         SensorChange: {
-            /** Calibration Id */
-            calibration_id?: number | null;
             fitting?: components["schemas"]["Fitting"] | null;
             /** Name */
             name?: string | null;
-            parameters?: components["schemas"]["Parameters-Input"] | null;
+            /** Parameters */
+            parameters?: {
+                [key: string]: boolean | number | string | null;
+            } | null;
             /** Place */
             place?: string | null;
         };
@@ -3815,32 +4081,30 @@ export interface components {
         };
         /**
          * SensorOut
-         * @description Everything about one sensor.
+         * @description Everything about one sensor. bench: none when its family has no chain.
          */
         SensorOut: {
-            /** Air Models */
-            air_models: components["schemas"]["AirModelOut"][];
             /** Asks Of A Drive */
             asks_of_a_drive: string;
-            calibration: components["schemas"]["CalibrationOut"] | null;
+            bench: components["schemas"]["BenchOut"] | null;
             /** Calibrations */
             calibrations: components["schemas"]["CalibrationOut"][];
-            defaults: components["schemas"]["Parameters-Output"];
             /** Family */
             family: string;
             /** Family Label */
             family_label: string;
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
-            /** Fixed Rules */
-            fixed_rules: components["schemas"]["FixedRuleOut"][];
             /** Has Chain */
             has_chain: boolean;
             /** Id */
             id: number;
             /** Name */
             name: string;
-            parameters: components["schemas"]["Parameters-Output"];
+            /** Parameters */
+            parameters: {
+                [key: string]: boolean | number | string | null;
+            };
             /** Pins */
             pins: string;
             /** Place */
@@ -3852,11 +4116,11 @@ export interface components {
             rig_id: number;
             /** Rig Name */
             rig_name: string;
+            rule: components["schemas"]["RuleOut"] | null;
             /** Sign Offs */
             sign_offs: components["schemas"]["SignOffOut"][];
             /** Stones */
             stones: components["schemas"]["StoneOut"][];
-            threshold: components["schemas"]["ThresholdOut"] | null;
         };
         /**
          * SensorRow
@@ -3882,9 +4146,7 @@ export interface components {
         };
         /**
          * SeriesOut
-         * @description One drawn channel. low, high: of what each point stands for; the same for a single sample.
-         *
-         *     flag_s, flag: where flagged samples stand, thinned to one a pixel.
+         * @description One drawn channel. unit: of its values; shown: how they are read.
          */
         SeriesOut: {
             /** Channel */
@@ -3903,6 +4165,7 @@ export interface components {
             pauses: components["schemas"]["PauseOut"][];
             /** Samples */
             samples: number;
+            shown: components["schemas"]["ShownOut"];
             /** Stage */
             stage: string;
             /** Time S */
@@ -3969,6 +4232,14 @@ export interface components {
             time_column: number | null;
             /** Time Unit */
             time_unit: string;
+        };
+        /**
+         * ShownOut
+         * @description The same in every system of units.
+         */
+        ShownOut: {
+            imperial: components["schemas"]["DisplayOut"];
+            metric: components["schemas"]["DisplayOut"];
         };
         /**
          * SignIn
@@ -4049,6 +4320,34 @@ export interface components {
             to_s: number;
         };
         /**
+         * SpanOut
+         * @description A mark after the fit. residual: true minus fitted.
+         */
+        SpanOut: {
+            /** Count */
+            count: number;
+            /** Flagged */
+            flagged: number;
+            /** Is Still */
+            is_still: boolean;
+            /** Is Used */
+            is_used: boolean;
+            /** Mark Id */
+            mark_id: number;
+            /** Name */
+            name: string;
+            /** Read */
+            read: number | null;
+            /** Residual */
+            residual: number | null;
+            /** Scatter */
+            scatter: number | null;
+            /** True */
+            true: number | null;
+            /** Wild */
+            wild: number;
+        };
+        /**
          * SpeedGuessOut
          * @description What was heard at each speed.
          */
@@ -4118,12 +4417,31 @@ export interface components {
             speed: number;
         };
         /**
+         * StateSpanOut
+         * @description A stretch with one decision: a name among the states of its quantity.
+         */
+        StateSpanOut: {
+            /** From S */
+            from_s: number;
+            /** State */
+            state: string;
+            /** To S */
+            to_s: number;
+        };
+        /**
          * StepOut
          * @description A cell of the working line.
          *
          *     What is shown is rounded by its uncertainty and in the units asked for; value and u are SI.
+         *     operand_words: whether its operand is words and no number. small: how its doubts are read.
+         *     state: of a decision, by name.
+         *     others: of the lanes after the first. beside: the working of what else enters here.
          */
         StepOut: {
+            /** Below */
+            below: string;
+            /** Beside */
+            beside: components["schemas"]["StepOut"][][];
             /** Components */
             components: components["schemas"]["ComponentOut"][];
             /** Filled */
@@ -4140,20 +4458,31 @@ export interface components {
             operand_shown: string;
             /** Operand Unit */
             operand_unit: string;
+            /** Operand Words */
+            operand_words: boolean;
+            /** Others */
+            others: components["schemas"]["LaneOut"][];
             /** Shown */
             shown: string;
             /** Shown Unit */
             shown_unit: string;
             /** Sign */
             sign: string;
+            small: components["schemas"]["ShownOut"];
             /** Source */
             source: string;
             /** Spread Shown */
             spread_shown: string;
             /** Stage */
             stage: string;
+            /** State */
+            state: string;
+            /** State Look */
+            state_look: ("calm" | "alarm" | "worst") | "";
             /** Status */
             status: string;
+            /** Status Word */
+            status_word: string;
             /** U */
             u: number | null;
             /** Unit */
@@ -4180,85 +4509,6 @@ export interface components {
          */
         StoneState: "hollow" | "ticked" | "stale" | "failing" | "absent";
         /**
-         * StoppingIn
-         * @description What the rig does.
-         *
-         *     Times left out are taken from the newest recording, the chain and the rig's time budget.
-         * @example {
-         *       "deceleration_m_per_s2": 1.5,
-         *       "loop_s": 0.04,
-         *       "speed_m_per_s": 0.6
-         *     }
-         */
-        StoppingIn: {
-            /**
-             * Actuate S
-             * @default 0.05
-             */
-            actuate_s?: number;
-            /** Deceleration M Per S2 */
-            deceleration_m_per_s2: number;
-            /**
-             * Deceleration U
-             * @default 0
-             */
-            deceleration_u?: number;
-            /** Filter S */
-            filter_s?: number | null;
-            /** Loop S */
-            loop_s?: number | null;
-            /**
-             * Margin M
-             * @default 0.05
-             */
-            margin_m?: number;
-            /** Sample S */
-            sample_s?: number | null;
-            /** Speed M Per S */
-            speed_m_per_s: number;
-            /**
-             * Speed U
-             * @default 0
-             */
-            speed_u?: number;
-            /** Stop M */
-            stop_m?: number | null;
-        };
-        /**
-         * StoppingOut
-         * @description The sum and what to set. greatest_speed_m_per_s: for the stop distance asked about.
-         */
-        StoppingOut: {
-            /** Blind S */
-            blind_s: number;
-            /** Doubt M */
-            doubt_m: number;
-            /** Filter S */
-            filter_s: number;
-            /** Greatest Speed M Per S */
-            greatest_speed_m_per_s: number | null;
-            /** Loop S */
-            loop_s: number;
-            /** Margin M */
-            margin_m: number;
-            /** Note */
-            note: string;
-            /** Reading U M */
-            reading_u_m: number;
-            /** Sample S */
-            sample_s: number;
-            /** Suggested Go M */
-            suggested_go_m: number;
-            /** Suggested Stop M */
-            suggested_stop_m: number;
-            /** Total M */
-            total_m: number;
-            /** Travel Blind M */
-            travel_blind_m: number;
-            /** Travel Braking M */
-            travel_braking_m: number;
-        };
-        /**
          * StretchOut
          * @description A stretch of a recording, s.
          */
@@ -4267,6 +4517,55 @@ export interface components {
             from_s: number;
             /** To S */
             to_s: number;
+        };
+        /**
+         * SuggestionIn
+         * @description Evidence for a rule; what is left out is taken from the rig. tried: parameters in hand.
+         * @example {
+         *       "evidence": {
+         *         "speed_m_per_s": 0.6
+         *       },
+         *       "kind": "stop-and-go"
+         *     }
+         */
+        SuggestionIn: {
+            draft?: components["schemas"]["Draft"];
+            /** Evidence */
+            evidence?: {
+                [key: string]: boolean | number | string | null;
+            };
+            /** Kind */
+            kind: string;
+            /** Tried */
+            tried?: {
+                [key: string]: boolean | number | string | null;
+            } | null;
+        };
+        /**
+         * SuggestionOut
+         * @description What to set and why. taken: evidence that was left out, as the rig says it.
+         */
+        SuggestionOut: {
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Needed */
+            needed: number | null;
+            /** Note */
+            note: string;
+            /** Parameters */
+            parameters: {
+                [key: string]: boolean | number | string | null;
+            };
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Taken */
+            taken: {
+                [key: string]: number;
+            };
+            /** Tried Fails */
+            tried_fails: boolean;
+            /** Tried Says */
+            tried_says: string;
         };
         /**
          * TakeChange
@@ -4335,66 +4634,6 @@ export interface components {
             time_unit: string;
         };
         /**
-         * TakeMarkIn
-         * @description A true value of a channel held over a span, or a note when there is no value.
-         * @example {
-         *       "channel": 0,
-         *       "end_s": 6,
-         *       "start_s": 3,
-         *       "true_value": 0.6,
-         *       "unit": "m"
-         *     }
-         */
-        TakeMarkIn: {
-            /** Channel */
-            channel?: number | null;
-            /** End S */
-            end_s: number;
-            /**
-             * Name
-             * @default
-             */
-            name?: string;
-            /** Start S */
-            start_s: number;
-            /** True U */
-            true_u?: number | null;
-            /** True Value */
-            true_value?: number | null;
-            /**
-             * Unit
-             * @default
-             */
-            unit?: string;
-        };
-        /**
-         * TakeMarkOut
-         * @description A mark as kept. kind: recording when it is one that a calibration can rest on.
-         */
-        TakeMarkOut: {
-            /** Channel */
-            channel: number | null;
-            /** End S */
-            end_s: number;
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "take" | "recording";
-            /** Name */
-            name: string;
-            /** Start S */
-            start_s: number;
-            /** True U */
-            true_u: number | null;
-            /** True Value */
-            true_value: number | null;
-            /** Unit */
-            unit: string;
-        };
-        /**
          * TakeOut
          * @description A take as kept. state: open, whole, or cut when the server ended before it was closed.
          */
@@ -4441,53 +4680,6 @@ export interface components {
             time_source: string;
         };
         /**
-         * ThresholdDraft
-         * @description Two distances to try, m.
-         */
-        ThresholdDraft: {
-            /** Go M */
-            go_m: number;
-            /** Stop M */
-            stop_m: number;
-        };
-        /**
-         * ThresholdIn
-         * @description Stop and go-again distances, with the stopping distance they were set from, if any.
-         * @example {
-         *       "go_m": 0.5,
-         *       "stop_m": 0.42
-         *     }
-         */
-        ThresholdIn: {
-            /** Go M */
-            go_m: number;
-            /** Stop M */
-            stop_m: number;
-            stopping?: components["schemas"]["StoppingIn"] | null;
-        };
-        /**
-         * ThresholdOut
-         * @description A threshold as kept.
-         */
-        ThresholdOut: {
-            /** Calibration Id */
-            calibration_id: number | null;
-            /** Go M */
-            go_m: number;
-            /** Id */
-            id: number;
-            /** Needed M */
-            needed_m: number | null;
-            /**
-             * Set At
-             * Format: date-time
-             */
-            set_at: string;
-            /** Stop M */
-            stop_m: number;
-            stopping: components["schemas"]["StoppingIn"] | null;
-        };
-        /**
          * TickIn
          * @description How far a step of the list is. Left-out fields stay.
          * @example {
@@ -4530,86 +4722,14 @@ export interface components {
             slots: string[][];
         };
         /**
-         * ViewIn
-         * @description A look at a recording. What is left out is taken as saved; `saved` words can be tried out.
-         *
-         *     calibration: ``saved`` uses the calibration in use, ``none`` leaves it out, ``fit`` uses the
-         *     marks of this recording as they stand.
-         * @example {
-         *       "air": {
-         *         "temperature_c": 21.5
-         *       },
-         *       "from_s": 0,
-         *       "to_s": 42
-         *     }
+         * WhenOut
+         * @description Another input, and the value of it without which this one says nothing.
          */
-        ViewIn: {
-            air?: components["schemas"]["Air-Input"] | null;
-            /** At S */
-            at_s?: number | null;
-            /**
-             * Calibration
-             * @default saved
-             * @enum {string}
-             */
-            calibration?: "saved" | "none" | "fit";
-            /** From S */
-            from_s?: number | null;
-            parameters?: components["schemas"]["Parameters-Input"] | null;
-            /**
-             * Points
-             * @default 1600
-             */
-            points?: number;
-            threshold?: components["schemas"]["ThresholdDraft"] | null;
-            /** To S */
-            to_s?: number | null;
-        };
-        /**
-         * ViewOut
-         * @description A window of a recording, ready to draw. `distance_m` is null where the line is broken.
-         */
-        ViewOut: {
-            /** At Index */
-            at_index: number | null;
-            /** At S */
-            at_s: number | null;
-            /** At Status */
-            at_status: string;
-            /** Counts */
-            counts: {
-                [key: string]: number;
-            };
-            /** Decisions */
-            decisions: components["schemas"]["DecisionOut"][];
-            /** Distance M */
-            distance_m: (number | null)[];
-            /** Duration S */
-            duration_s: number;
-            /** Findings */
-            findings: components["schemas"]["FindingOut"][];
-            /** Flags */
-            flags: components["schemas"]["FlagOut"][];
-            /** Footprint M */
-            footprint_m: number | null;
-            /** From S */
-            from_s: number;
-            /** Pauses */
-            pauses: components["schemas"]["PauseOut"][];
-            /** Samples */
-            samples: number;
-            /** Shown Samples */
-            shown_samples: number;
-            /** Spread At M */
-            spread_at_m: number[];
-            /** Spread M */
-            spread_m: number[];
-            /** Time S */
-            time_s: number[];
-            /** To S */
-            to_s: number;
-            /** Working */
-            working: components["schemas"]["StepOut"][];
+        WhenOut: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
         };
         /**
          * WiredDeviceOut
@@ -5646,7 +5766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MarksOut"];
+                    "application/json": components["schemas"]["MarkOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -5672,13 +5792,11 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            200: {
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["MarksOut"];
-                };
+                content?: never;
             };
             /** @description What is wrong, how to mend it, and what was kept. */
             "4XX": {
@@ -5708,7 +5826,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MarksOut"];
+                    "application/json": components["schemas"]["MarkOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -5986,7 +6104,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             201: {
@@ -6039,6 +6161,76 @@ export interface operations {
             };
         };
     };
+    fit_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FittedOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_recording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_marks: {
         parameters: {
             query?: never;
@@ -6056,7 +6248,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MarksOut"];
+                    "application/json": components["schemas"]["MarkOut"][];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -6091,7 +6283,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MarksOut"];
+                    "application/json": components["schemas"]["MarkOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -6123,41 +6315,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordingOut"];
-                };
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    view_recording: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                recording_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ViewIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ViewOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -6543,7 +6700,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TakeMarkOut"];
+                    "application/json": components["schemas"]["MarkOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -7260,6 +7417,66 @@ export interface operations {
             };
         };
     };
+    delete_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_sensor: {
         parameters: {
             query?: never;
@@ -7355,6 +7572,42 @@ export interface operations {
             };
         };
     };
+    choose_calibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalibrationChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     restore_sensor: {
         parameters: {
             query?: never;
@@ -7373,6 +7626,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SensorOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -7421,7 +7709,7 @@ export interface operations {
             };
         };
     };
-    work_out_stopping: {
+    suggest_rule: {
         parameters: {
             query?: never;
             header?: never;
@@ -7432,7 +7720,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StoppingIn"];
+                "application/json": components["schemas"]["SuggestionIn"];
             };
         };
         responses: {
@@ -7442,42 +7730,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StoppingOut"];
-                };
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    set_threshold: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                sensor_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ThresholdIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ThresholdOut"];
+                    "application/json": components["schemas"]["SuggestionOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -7538,66 +7791,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SignOffOut"];
-                };
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    delete_take_mark: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                mark_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    restore_take_mark: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                mark_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TakeMarkOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -7891,7 +8084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TakeMarkOut"][];
+                    "application/json": components["schemas"]["MarkOut"][];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -7916,7 +8109,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TakeMarkIn"];
+                "application/json": components["schemas"]["MarkIn"];
             };
         };
         responses: {
@@ -7926,7 +8119,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TakeMarkOut"];
+                    "application/json": components["schemas"]["MarkOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -8098,66 +8291,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeOut"];
-                };
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    delete_threshold: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                threshold_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    restore_threshold: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                threshold_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ThresholdOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

@@ -1,8 +1,8 @@
 import { useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useParams, useSearchParams } from "react-router";
-import type { Recording, Sensor, Stone } from "../api/queries";
-import { useMarks, useSensor, useView } from "../api/queries";
+import type { OutputSeen, Recording, Sensor, Step, Stone } from "../api/queries";
+import { useFit, useLook, useMarks, useSensor } from "../api/queries";
 import { Over } from "../shell/Over";
 import { Skeleton, Trouble } from "../shell/States";
 import { useKey } from "../shell/keys";
@@ -10,11 +10,12 @@ import { usePreferences } from "../shell/preferences";
 import { BenchHead } from "./BenchHead";
 import { CellPanel } from "./CellPanel";
 import { Findings } from "./Findings";
+import { OutputTabs } from "./OutputTabs";
 import { Readout } from "./Readout";
 import { TryOut } from "./TryOut";
 import { WorkingLine } from "./WorkingLine";
 import { CalibrateBench } from "./calibrate/CalibrateBench";
-import { type Draft, NOTHING_TRIED } from "./draft";
+import { type Draft, NOTHING_TRIED, asTrial } from "./draft";
 import { DrivenBench } from "./driven/DrivenBench";
 import { ListenBench } from "./listen/ListenBench";
 import { TuneBench } from "./tune/TuneBench";
@@ -67,79 +68,99 @@ interface RecordingBenchProps {
 }
 
 function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenchProps) {
+  const { bench } = sensor;
   const [draft, setDraft] = useState<Draft>(NOTHING_TRIED);
   const [range, setRange] = useState<[number, number] | null>(null);
   const [atS, setAtS] = useState<number | null>(null);
   const [cell, setCell] = useState<string | null>(null);
   const [readout, setReadout] = useState(false);
+  const [output, setOutput] = useState("");
+  const [kind, setKind] = useState("");
   const [asRead, setAsRead] = useState<"fit" | "none" | "saved" | null>(null);
   const [preferences, setPreferences] = usePreferences();
-  const marks = useMarks(stage === "calibrated" && recording ? recording.id : null);
+  const calibrating = stage === "calibrated" && bench ? recording : null;
+  const calibration = bench?.calibrations.find((one) => one.name === kind) ?? bench?.calibrations[0];
+  const marks = useMarks(calibrating?.id ?? null);
+  const fit = useFit(calibrating?.id ?? null, calibration?.name ?? "", asTrial(draft));
+  const fitted = fit.data?.problem === "" ? fit.data : undefined;
 
-  const shown = asRead ?? (marks.data?.fit ? "fit" : sensor.calibration ? "saved" : "none");
-  const calibration = stage === "calibrated" ? shown : "saved";
+  const inUse = sensor.calibrations.some((one) => one.is_in_use && one.kind === calibration?.name);
+  const shown = asRead ?? (fitted ? "fit" : inUse ? "saved" : "none");
+  const used = stage === "calibrated" && calibration ? shown : "saved";
   const request = useMemo(
     () => ({
+      outputs: [],
       points: 1600,
       from_s: range?.[0] ?? null,
       to_s: range?.[1] ?? null,
       at_s: atS,
-      air: draft.air,
-      parameters: draft.parameters,
-      threshold: draft.threshold,
-      calibration,
+      draft: asTrial(draft, used === "saved" ? {} : { [calibration?.name ?? ""]: used }),
     }),
-    [range, atS, draft, calibration],
+    [range, atS, draft, used, calibration?.name],
   );
-  const view = useView(sensor.has_chain && recording ? recording.id : null, request);
-  const [lastView, setLastView] = useState(view.data);
-  if (view.data && view.data !== lastView) setLastView(view.data);
+  const look = useLook(bench && recording ? recording.id : null, request);
+  const [lastLook, setLastLook] = useState(look.data);
+  if (look.data && look.data !== lastLook) setLastLook(look.data);
+  const amounts = lastLook?.outputs.filter((one) => one.quantity.states.length === 0);
+  const seen = amounts?.find((one) => one.name === output) ?? amounts?.[0];
+  const decision = lastLook?.outputs.find((one) => one.quantity.states.length > 0 && one.working.length > 0);
 
   useKey("Escape", cell ? () => setCell(null) : null);
-  useKey("r", lastView && stage !== "wired" ? () => setReadout(true) : null);
+  useKey("r", lastLook && stage !== "wired" ? () => setReadout(true) : null);
 
-  const props: BenchProps = {
+  // What is being tried out on the other benches stays while the wires are looked at.
+  if (stage === "wired") return <WiredBench sensor={sensor} />;
+  const findings = [
+    ...sensor.findings,
+    ...(stage === "calibrated" ? (fit.data?.findings ?? []) : []),
+    ...(lastLook?.findings ?? []),
+  ];
+  const steps = lineOf(seen, decision);
+  const step = steps.find((one) => one.stage === cell);
+  const trust = sensor.stones.find((stone) => stone.stage === "calibrated") ?? null;
+  const hasLine = bench !== null && stage !== "driven";
+  const change = (next: Partial<Draft>) => setDraft((before) => ({ ...before, ...next }));
+  const props: BenchProps | null = bench && {
     sensor,
+    bench,
     recording,
     onRecording,
-    view: lastView,
-    viewError: view.isError ? view.error : null,
-    retryView: () => void view.refetch(),
+    look: lastLook,
+    seen,
+    decision,
+    lookError: look.isError ? look.error : null,
+    retryLook: () => void look.refetch(),
     draft,
-    setDraft: (change) => setDraft((before) => ({ ...before, ...change })),
+    setDraft: change,
     range,
     setRange,
     atS,
     setAtS,
     openCell: setCell,
+    calibration,
+    setCalibration: setKind,
     marks: marks.data,
+    fitted: fit.data,
     asRead: shown,
     setAsRead,
   };
-  const findings = [
-    ...sensor.findings,
-    ...(stage === "calibrated" ? (marks.data?.fit?.findings ?? []) : []),
-    ...(lastView?.findings ?? []),
-  ];
-  const step = lastView?.working.find((one) => one.stage === cell);
-  const trust = sensor.stones.find((stone) => stone.stage === "calibrated") ?? null;
-  const hasLine = sensor.has_chain && stage !== "driven";
 
-  // What is being tried out on the other benches stays while the wires are looked at.
-  if (stage === "wired") return <WiredBench sensor={sensor} />;
   return (
     <div className="bench-page">
       <BenchHead sensor={sensor} stage={stage}>
         {hasLine && (
-          <Button className="ms-auto" variant="outline-primary" disabled={!lastView} onClick={() => setReadout(true)}>
+          <Button className="ms-auto" variant="outline-primary" disabled={!seen} onClick={() => setReadout(true)}>
             Read out <kbd>R</kbd>
           </Button>
         )}
       </BenchHead>
+      {hasLine && amounts && amounts.length > 1 && (
+        <OutputTabs outputs={amounts} chosen={seen?.name ?? ""} onChoose={setOutput} />
+      )}
       {hasLine && (
         <WorkingLine
-          view={lastView}
-          trust={calibration === "fit" ? null : trust}
+          steps={lastLook ? steps : undefined}
+          trust={used === "fit" ? null : trust}
           open={cell}
           onOpen={(name) => setCell(name === cell ? null : name)}
         />
@@ -149,17 +170,18 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
           <CellPanel
             step={step}
             sensor={sensor}
+            bench={bench}
             recording={recording}
             draft={draft}
-            setDraft={props.setDraft}
+            setDraft={change}
             onClose={() => setCell(null)}
           />
         </Over>
       )}
-      {hasLine && recording && <TryOut sensor={sensor} recording={recording} draft={draft} setDraft={props.setDraft} />}
+      {hasLine && recording && <TryOut sensor={sensor} recording={recording} draft={draft} setDraft={change} />}
       <div className={`bench-body findings-${preferences.findings}`}>
         <section className="bench" aria-label={`${stage} bench`}>
-          <StageBench stage={stage} props={props} />
+          <StageBench stage={stage} sensor={sensor} props={props} />
         </section>
         <Findings
           findings={findings}
@@ -167,10 +189,12 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
           onToggle={() => setPreferences({ findings: preferences.findings === "open" ? "closed" : "open" })}
         />
       </div>
-      {lastView && recording && (
+      {lastLook && seen && recording && (
         <Readout
           show={readout}
-          view={lastView}
+          look={lastLook}
+          seen={seen}
+          decision={decision}
           recording={recording}
           sensorName={sensor.name}
           trust={trust}
@@ -182,11 +206,26 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   );
 }
 
-function StageBench({ stage, props }: { stage: Stone["stage"]; props: BenchProps }) {
-  const stone = props.sensor.stones.find((one) => one.stage === stage);
+/** The working of the output in hand, and what is decided on it where that comes at the same time. */
+function lineOf(seen: OutputSeen | undefined, decision: OutputSeen | undefined): Step[] {
+  const steps = seen?.working ?? [];
+  const last = decision?.working.at(-1);
+  const isOnIt = last && decision?.at_s === seen?.at_s && decision?.working.at(-2)?.stage === steps.at(-1)?.stage;
+  return isOnIt ? [...steps, last] : steps;
+}
+
+interface StageBenchProps {
+  stage: Stone["stage"];
+  sensor: Sensor;
+  props: BenchProps | null;
+}
+
+function StageBench({ stage, sensor, props }: StageBenchProps) {
+  const stone = sensor.stones.find((one) => one.stage === stage);
   if (!stone || stone.state === "absent")
     return <p className="bench-note">{stone?.reason ?? "There is no such bench."}</p>;
-  if (stage === "driven") return <DrivenBench sensor={props.sensor} />;
+  if (stage === "driven") return <DrivenBench sensor={sensor} />;
+  if (!props) return null;
   if (stage === "calibrated") return <CalibrateBench {...props} />;
   if (stage === "tuned") return <TuneBench {...props} />;
   return <ListenBench {...props} />;

@@ -10,22 +10,24 @@ type Props = BenchProps & {
   height?: number;
 };
 
-/** The plot of the recording in hand, or why there is none. */
+/** The plot of the output in hand, or why there is none. */
 export function BenchPlot(props: Props) {
-  const { sensor, recording, view, viewError, retryView, draft } = props;
-  if (viewError && !view) return <Trouble error={viewError} retry={retryView} />;
+  const { sensor, recording, look, seen, lookError, retryLook } = props;
+  if (lookError && !look) return <Trouble error={lookError} retry={retryLook} />;
   if (!recording) return null;
-  if (!view) return <Skeleton lines={6} />;
+  if (!look || !seen) return <Skeleton lines={6} />;
   return (
     <>
-      {Boolean(viewError) && <Trouble error={viewError} />}
+      {Boolean(lookError) && <Trouble error={lookError} />}
       <RecordingPlot
-        view={view}
+        key={seen.name}
+        seen={seen}
+        decision={props.decision}
+        durationS={look.duration_s}
         range={props.range}
         onRange={props.setRange}
         onAt={props.setAtS}
         bands={props.bands}
-        threshold={draft.threshold ?? sensor.threshold}
         selecting={props.selecting}
         onSelect={props.onSelect}
         csvHref={`/api/recordings/${recording.id}/csv`}

@@ -1,7 +1,8 @@
 import type { Step } from "../api/queries";
 import { Term } from "../shell/Term";
 import { prefixFor } from "../units/prefixes";
-import { decimalsFor, display, grouped, useUnits } from "../units/units";
+import { useReads } from "../units/shown";
+import { decimalsFor, grouped } from "../units/units";
 
 /** Parts under this share of the variance are told together. */
 const LIGHT = 0.01;
@@ -13,9 +14,10 @@ export function Budget({ step }: { step: Step }) {
     .map((part) => ({ ...part, size: Math.abs(part.contribution ?? 0) }))
     .sort((a, b) => b.size - a.size);
   const total = step.u ?? 0;
-  const small = display(useUnits(), "smallLength");
+  const small = useReads(step.small);
   const [size, prefixed] = prefixFor(2 * total, step.unit);
-  const [scale, unit] = step.unit === "m" ? [small.fromSi(1), small.unit] : [1 / size, prefixed];
+  const isPlain = small.unit === step.unit;
+  const [scale, unit] = isPlain ? [1 / size, prefixed] : [small.step(1), small.unit];
   const heavy = parts.filter((part) => (part.size / total) ** 2 >= LIGHT);
   const light = parts.filter((part) => (part.size / total) ** 2 < LIGHT);
   const lightSize = Math.hypot(...light.map((part) => part.size));

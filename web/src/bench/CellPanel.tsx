@@ -1,4 +1,4 @@
-import type { Recording, Sensor, Step } from "../api/queries";
+import type { Bench, Recording, Sensor, Step } from "../api/queries";
 import { HOLDS_KEYS, usePanel } from "../shell/usePanel";
 import { Budget } from "./Budget";
 import { CellHow } from "./CellHow";
@@ -8,6 +8,7 @@ import { type Draft } from "./draft";
 interface Props {
   step: Step;
   sensor: Sensor;
+  bench: Bench;
   recording: Recording;
   draft: Draft;
   setDraft: (change: Partial<Draft>) => void;
@@ -15,7 +16,7 @@ interface Props {
 }
 
 /** What stands behind one cell: formula, numbers, source, budget, and its parameters. */
-export function CellPanel({ step, sensor, recording, draft, setDraft, onClose }: Props) {
+export function CellPanel({ step, sensor, bench, recording, draft, setDraft, onClose }: Props) {
   const panel = usePanel<HTMLElement>(undefined, step.stage);
   return (
     <section
@@ -27,7 +28,14 @@ export function CellPanel({ step, sensor, recording, draft, setDraft, onClose }:
       <CellHow step={step} />
       <Budget step={step} />
       <div className="cell-parameters">
-        <StageParameters step={step} sensor={sensor} recording={recording} draft={draft} setDraft={setDraft} />
+        <StageParameters
+          step={step}
+          sensor={sensor}
+          bench={bench}
+          recording={recording}
+          draft={draft}
+          setDraft={setDraft}
+        />
       </div>
       <button type="button" className="panel-close" aria-label="Close" onClick={onClose}>
         ×

@@ -1,12 +1,15 @@
 import Modal from "react-bootstrap/Modal";
-import type { Recording, View } from "../api/queries";
+import type { Look, OutputSeen, Recording } from "../api/queries";
 import { useKey } from "../shell/keys";
 import { type Trust, trustWords } from "./trust";
-import { grouped, measured, useUnits } from "../units/units";
+import { measuredIn, useReads } from "../units/shown";
+import { grouped } from "../units/units";
 
 interface Props {
   show: boolean;
-  view: View;
+  look: Look;
+  seen: OutputSeen;
+  decision: OutputSeen | undefined;
   recording: Recording;
   sensorName: string;
   trust: Trust | null;
@@ -15,19 +18,17 @@ interface Props {
 }
 
 /** The reading in hand in figures legible from two metres. */
-export function Readout({ show, view, recording, sensorName, trust, onAt, onHide }: Props) {
-  const units = useUnits();
-  const steps = view.working;
-  const step = steps.filter((one) => one.stage !== "threshold").at(-1);
-  const decision = steps.find((one) => one.stage === "threshold");
-  const at = view.at_s ?? 0;
+export function Readout({ show, look, seen, decision, recording, sensorName, trust, onAt, onHide }: Props) {
+  const reads = useReads(seen.quantity.shown);
+  const step = seen.working.at(-1);
+  const decided = decision?.at_s === seen.at_s ? decision.working.at(-1) : undefined;
+  const at = seen.at_s ?? 0;
   const period = recording.rate_hz > 0 ? 1 / recording.rate_hz : 0.05;
-  const move = (by: number) => onAt(Math.min(view.duration_s, Math.max(0, at + by * period)));
-  const word = decision?.shown ?? (view.at_status === "ok" ? "" : view.at_status.replace("_", " "));
+  const move = (by: number) => onAt(Math.min(look.duration_s, Math.max(0, at + by * period)));
+  const flagged = seen.at_status === "ok" ? "" : (step?.status_word ?? "");
+  const word = decided?.shown ?? flagged;
   const [value, spread, unit] =
-    step && step.value !== null && step.u !== null
-      ? measured(units, "length", step.value, 2 * step.u)
-      : ["– –", "", ""];
+    step && step.value !== null && step.u !== null ? measuredIn(reads, step.value, 2 * step.u) : ["– –", "", ""];
   return (
     <Modal show={show} onHide={onHide} fullscreen animation={false} className="readout" aria-labelledby="readout-title">
       {show && <ReadoutKeys onMove={move} onHide={onHide} />}
@@ -42,8 +43,8 @@ export function Readout({ show, view, recording, sensorName, trust, onAt, onHide
           <span className="readout-unit">{unit}</span>
         </p>
         <p className="readout-below">
-          <span>{spread ? `± ${spread} ${unit}` : "no distance"}</span>
-          {word && <span className={`readout-word word-${word.split(":")[0]?.replace(" ", "-")}`}>{word}</span>}
+          <span>{spread ? `± ${spread} ${unit}` : `no ${seen.label.toLowerCase()}`}</span>
+          {word && <span className={`readout-word word-${decided?.state_look || "alarm"}`}>{word}</span>}
           {trustWords(trust) && <span className="readout-word trust-words">{trustWords(trust)}</span>}
         </p>
         <div className="readout-steps">
@@ -51,7 +52,7 @@ export function Readout({ show, view, recording, sensorName, trust, onAt, onHide
             <kbd>←</kbd> one back
           </button>
           <span>
-            reading {grouped((view.at_index ?? 0) + 1, 0)} of {grouped(view.samples, 0)}
+            reading {seen.at_index === null ? "" : `${grouped(seen.at_index + 1, 0)} `}of {grouped(seen.samples, 0)}
           </span>
           <button type="button" onClick={() => move(1)}>
             one on <kbd>→</kbd>

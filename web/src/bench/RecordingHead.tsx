@@ -4,19 +4,14 @@ import type { BenchProps } from "./types";
 import { day } from "../units/dates";
 import { grouped, quantityText, useUnits } from "../units/units";
 
-const COUNTED: [string, string][] = [
-  ["no_echo", "no echo"],
-  ["timed_out", "timed out"],
-  ["too_near", "too near"],
-  ["too_far", "too far"],
-];
-
 /** Which recording is on the bench, its counts and its air. */
 export function RecordingHead({
   sensor,
   recording,
+  bench,
   onRecording,
-  view,
+  look,
+  seen,
   draft,
   openCell,
   children,
@@ -40,30 +35,31 @@ export function RecordingHead({
           </option>
         ))}
       </Form.Select>
-      <button
-        type="button"
-        className="air-button"
-        onClick={() => openCell("air")}
-        title="Enter the air this was recorded in"
-      >
-        air {quantityText(units, "temperature", air.temperature_c, 1)} · {Math.round(air.relative_humidity * 100)} % RH
-        <span aria-hidden="true"> ✎</span>
-      </button>
+      {bench.surroundings_node && (
+        <button
+          type="button"
+          className="air-button"
+          onClick={() => openCell(bench.surroundings_node)}
+          title="Enter the air this was recorded in"
+        >
+          air {quantityText(units, "temperature", air.temperature_c, 1)} · {Math.round(air.relative_humidity * 100)} %
+          RH
+          <span aria-hidden="true"> ✎</span>
+        </button>
+      )}
       {children}
       <span className="figures-inline">
         <span>
-          {grouped(recording.samples, 0)} echoes, {recording.rate_hz.toFixed(1)} a second
-          {view &&
-            COUNTED.filter(([status]) => (view.counts[status] ?? 0) > 0).map(([status, words]) => (
-              <span key={status} className="flag-count">
-                {grouped(view.counts[status] ?? 0, 0)} {words}
-              </span>
-            ))}
-          {view?.footprint_m != null && (
-            <span className="footprint" title="Width of the beam where the reading in hand was taken">
-              beam there {quantityText(units, "length", view.footprint_m, 2)} wide
-            </span>
-          )}
+          {grouped(recording.samples, 0)} {bench.sample}, {recording.rate_hz.toFixed(1)} a second
+          {look &&
+            Object.entries(seen?.counts ?? {})
+              .filter(([status, count]) => status !== "ok" && count > 0)
+              .map(([status, count]) => (
+                <span key={status} className="flag-count">
+                  {grouped(count, 0)} {status.replaceAll("_", " ")}
+                </span>
+              ))}
+          {seen?.beside && <span className="footprint">{seen.beside}</span>}
         </span>
         {below}
       </span>

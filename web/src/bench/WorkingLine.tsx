@@ -1,8 +1,9 @@
-import type { Step, View } from "../api/queries";
+import type { Step } from "../api/queries";
 import { type Trust, trustWords } from "./trust";
 
 interface Props {
-  view: Pick<View, "working"> | undefined;
+  /** None while nothing is there to look at. */
+  steps: Step[] | undefined;
   /** Whether the calibration in use holds; null when none is asked for. */
   trust: Trust | null;
   open: string | null;
@@ -10,25 +11,25 @@ interface Props {
 }
 
 /** The chain as long-hand arithmetic on squared paper, for the reading in hand. */
-export function WorkingLine({ view, trust, open, onOpen }: Props) {
-  const steps = view?.working ?? [];
-  const decision = steps.find((step) => step.stage === "threshold");
-  const measuring = steps.filter((step) => step.stage !== "threshold");
+export function WorkingLine({ steps, trust, open, onOpen }: Props) {
+  const decision = steps?.find((step) => step.state !== "");
+  const measuring = steps?.filter((step) => step.state === "") ?? [];
   const last = measuring.at(-1);
   return (
     <div className="working-line" role="group" aria-label="Working of the reading in hand">
-      {steps.length === 0 && (
+      {measuring.length === 0 && (
         <p className="working-empty">
-          {view
+          {steps
             ? "There is no reading to work on."
             : "Bring in a recording, and the working of each reading stands here."}
         </p>
       )}
       <div className="working-cells">
-        {measuring.map((step) => (
+        {measuring.map((step, place) => (
           <Cell
             key={step.stage}
             step={step}
+            isFirst={place === 0}
             isStale={trust?.state === "stale" && step.stage === "calibration"}
             open={open === step.stage}
             onOpen={() => onOpen(step.stage)}
@@ -40,16 +41,23 @@ export function WorkingLine({ view, trust, open, onOpen }: Props) {
           step={last}
           trust={trust}
           decision={decision}
-          open={open === "threshold"}
-          onOpen={() => onOpen("threshold")}
+          open={open === decision?.stage}
+          onOpen={() => decision && onOpen(decision.stage)}
         />
       )}
     </div>
   );
 }
 
-function Cell({ step, isStale, open, onOpen }: { step: Step; isStale: boolean; open: boolean; onOpen: () => void }) {
-  const word = step.stage === "range";
+interface CellProps {
+  step: Step;
+  isFirst: boolean;
+  isStale: boolean;
+  open: boolean;
+  onOpen: () => void;
+}
+
+function Cell({ step, isFirst, isStale, open, onOpen }: CellProps) {
   return (
     <button
       type="button"
@@ -64,35 +72,40 @@ function Cell({ step, isStale, open, onOpen }: { step: Step; isStale: boolean; o
       </span>
       <span className="cell-figure">
         {step.sign && <span className="cell-sign">{step.sign}</span>}
-        <span className={word ? "cell-words" : ""}>{step.operand_shown}</span>
+        <span className={step.operand_words ? "cell-words" : ""}>{step.operand_shown}</span>
         {step.operand_unit && <span className="cell-unit">{step.operand_unit}</span>}
       </span>
-      <span className="cell-below">{below(step)}</span>
+      <span className="cell-below">{below(step, isFirst)}</span>
+      {step.others.map((lane) => (
+        <span key={lane.name} className="cell-below">
+          {lane.name} {lane.shown}
+        </span>
+      ))}
+      {step.beside.map((line) => (
+        <span key={line.map((one) => one.stage).join()} className="cell-beside">
+          {line.map((one) => `${one.label} ${one.shown} ${one.shown_unit}`.trim()).join(" → ")}
+        </span>
+      ))}
     </button>
   );
 }
 
-function below(step: Step): string {
-  if (step.stage === "echo") return step.status === "ok" ? `± ${step.spread_shown} µs` : step.status.replace("_", " ");
-  if (step.stage === "air") return step.operand_note;
+/** What stands under a cell: the doubt of what came in first, words of its own, else what came out. */
+function below(step: Step, isFirst: boolean): string {
+  if (isFirst) return step.status === "ok" ? `± ${step.spread_shown} ${step.shown_unit}` : step.status_word;
   if (step.value === null) return "no value";
-  return `= ${step.shown} ${step.shown_unit}`;
+  return step.below || `= ${step.shown} ${step.shown_unit}`;
 }
 
-function Result({
-  step,
-  trust,
-  decision,
-  open,
-  onOpen,
-}: {
+interface ResultProps {
   step: Step;
   trust: Trust | null;
   decision: Step | undefined;
   open: boolean;
   onOpen: () => void;
-}) {
-  const status = step.status.replace("_", " ");
+}
+
+function Result({ step, trust, decision, open, onOpen }: ResultProps) {
   const hasValue = step.value !== null && step.u !== null;
   return (
     <div className="result">
@@ -101,7 +114,7 @@ function Result({
         <b>{hasValue ? step.shown : "–"}</b> <span className="cell-unit">{hasValue ? step.shown_unit : ""}</span>
         <span className="cell-below">
           {hasValue ? `± ${step.spread_shown} ${step.shown_unit}` : ""}
-          {step.status !== "ok" ? ` ${status}` : ""}
+          {step.status !== "ok" ? ` ${step.status_word}` : ""}
           {trustWords(trust) && (
             <span className="trust-words" title={trust?.reason}>
               {trustWords(trust)}
@@ -112,7 +125,7 @@ function Result({
       {decision && (
         <button
           type="button"
-          className={`decision decision-${decision.shown.split(":")[0]}`}
+          className={`decision decision-${decision.state_look}`}
           aria-expanded={open}
           onClick={onOpen}
         >

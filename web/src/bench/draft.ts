@@ -1,10 +1,16 @@
-import type { Air, Parameters } from "../api/queries";
+import type { Air, TrialDraft } from "../api/queries";
+import type { Values } from "../units/InputField";
 
 /** What is being tried out and not yet saved. */
 export interface Draft {
   air: Air | null;
-  parameters: Parameters | null;
-  threshold: { stop_m: number; go_m: number } | null;
+  parameters: Values | null;
+  rule: { kind: string; parameters: Values } | null;
 }
 
-export const NOTHING_TRIED: Draft = { air: null, parameters: null, threshold: null };
+export const NOTHING_TRIED: Draft = { air: null, parameters: null, rule: null };
+
+/** The same as the server takes it. calibrations: how the kind in hand is used. */
+export function asTrial(draft: Draft, calibrations: NonNullable<TrialDraft["calibrations"]> = {}): TrialDraft {
+  return { ...draft, calibrations };
+}

@@ -1,14 +1,18 @@
-import type { Marks, Recording, Sensor, View } from "../api/queries";
+import type { Bench, CalibrationKind, Fitted, Look, Mark, OutputSeen, Recording, Sensor } from "../api/queries";
 import type { Draft } from "./draft";
 
 /** What every bench of a sensor with a chain is given. */
 export interface BenchProps {
   sensor: Sensor;
+  bench: Bench;
   recording: Recording | null;
   onRecording: (id: number) => void;
-  view: View | undefined;
-  viewError: unknown;
-  retryView: () => void;
+  look: Look | undefined;
+  /** The output in hand, and what is decided on it. */
+  seen: OutputSeen | undefined;
+  decision: OutputSeen | undefined;
+  lookError: unknown;
+  retryLook: () => void;
   draft: Draft;
   setDraft: (change: Partial<Draft>) => void;
   /** The window of time on screen, s; null for all of it. */
@@ -18,7 +22,10 @@ export interface BenchProps {
   atS: number | null;
   setAtS: (at: number | null) => void;
   openCell: (stage: string) => void;
-  marks: Marks | undefined;
+  calibration: CalibrationKind | undefined;
+  setCalibration: (kind: string) => void;
+  marks: Mark[] | undefined;
+  fitted: Fitted | undefined;
   asRead: "fit" | "none" | "saved";
   setAsRead: (how: "fit" | "none" | "saved") => void;
 }

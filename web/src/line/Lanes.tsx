@@ -4,7 +4,8 @@ import type { LiveStore } from "./LiveStore";
 import { drawLane } from "./drawLane";
 import type { Column, Line } from "./frames";
 import { laneColours } from "./laneColours";
-import { decimalsOf, grouped, resultUnit, useUnits } from "../units/units";
+import { readsIn } from "../units/shown";
+import { grouped, useUnits } from "../units/units";
 import { shortNumber, statusWords } from "./words";
 
 interface Props {
@@ -47,11 +48,12 @@ export function Lanes({ store, line, windowS, focus, onFocus, onWidth, isRaw, ma
       const nowS = store.t.at(-1) ?? 0;
       const drawn = new Map<number, [number, number] | null>();
       for (const [channel, canvas] of canvases.current) {
-        const trace = (raw ? undefined : store.chained.get(channel)) ?? store.raw[channel];
+        const chained = raw ? undefined : store.chained.get(channel);
+        const trace = chained ?? store.raw[channel];
         if (!trace) continue;
         const range = drawLane({
           canvas,
-          t: store.t,
+          t: chained?.t ?? store.t,
           v: trace.v,
           f: trace.f,
           nowS,
@@ -121,7 +123,7 @@ function lastOf(store: LiveStore, channel: number, isRaw: boolean): Last {
   const chained = isRaw ? undefined : store.chained.get(channel);
   if (!chained) return { value: raw, status };
   const value = chained.v.at(-1) ?? null;
-  return { value, status: value === null && raw === 0 ? "no_echo" : status };
+  return { value, status: value === null ? chained.last : status };
 }
 
 /** What a column counts that has no unit of its own; a plain number counts nothing. */
@@ -139,16 +141,16 @@ interface RowProps {
 
 function LaneRow({ column, isFocus, onFocus, value, range, isChained, canvasRef }: RowProps) {
   const units = useUnits();
-  const result = isChained
-    ? resultUnit(units, "m")
-    : { unit: column.unit || (UNITLESS[column.quantity] ?? "counts"), perSi: 1 };
-  const shown = value.value === null ? null : value.value * result.perSi;
-  const [low, high] = range ? [range[0] * result.perSi, range[1] * result.perSi] : [0, 0];
+  const reads = isChained && column.gives ? readsIn(units, column.gives.quantity.shown) : null;
+  const unit = reads?.unit ?? (column.unit || (UNITLESS[column.quantity] ?? "counts"));
+  const scaled = (si: number) => (reads ? reads.fromSi(si) : si);
+  const shown = value.value === null ? null : scaled(value.value);
+  const [low, high] = range ? [scaled(range[0]), scaled(range[1])] : [0, 0];
   return (
     <button type="button" className={`lane ${isFocus ? "is-focus" : ""}`} aria-pressed={isFocus} onClick={onFocus}>
       <span className="lane-name">
         <b>{column.name}</b>
-        <span>{isChained ? "distance" : column.quantity === "number" ? "" : column.quantity}</span>
+        <span>{reads ? column.gives?.label.toLowerCase() : column.quantity === "number" ? "" : column.quantity}</span>
       </span>
       <span className="lane-scale">
         {range && (
@@ -162,7 +164,7 @@ function LaneRow({ column, isFocus, onFocus, value, range, isChained, canvasRef 
       <span className="lane-value">
         {shown !== null ? (
           <>
-            <b>{isChained ? grouped(shown, decimalsOf(units, "length", 3)) : shortNumber(shown, 0)}</b> {result.unit}
+            <b>{reads ? grouped(shown, reads.decimals) : shortNumber(shown, 0)}</b> {unit}
           </>
         ) : (
           <em>{statusWords(value.status)}</em>

@@ -81,10 +81,10 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
 
   const first =
     line?.shape?.columns.find((one) => one.sensor_id !== null && one.sensor_id === wanted && one.channel !== null) ??
-    line?.shape?.columns.find((one) => one.has_chain && one.channel !== null);
+    line?.shape?.columns.find((one) => one.gives !== null && one.channel !== null);
   if (first && first.channel !== firstChained) setFirstChained(first.channel);
   const column = line?.shape?.columns.find((one) => one.channel === focus && one.channel !== null) ?? null;
-  const steps = working && column?.has_chain && working.channel === focus ? working.steps : null;
+  const steps = working && column?.gives && working.channel === focus ? working.steps : null;
   useKey("r", column ? () => setReadout(true) : null);
   useKey("Escape", cell && !readout ? () => setCell(null) : null);
 
@@ -139,7 +139,7 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
       )}
       {steps && (
         <WorkingLine
-          view={{ working: steps }}
+          steps={steps}
           trust={working?.trust ?? null}
           open={cell}
           onOpen={(name) => setCell(name === cell ? null : name)}
@@ -154,7 +154,6 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
         <RecordBar
           line={line}
           channel={column}
-          unit={column?.has_chain ? "m" : (column?.unit ?? "")}
           onMarked={(mark) => setMarks((before) => [...before.slice(-50), mark])}
         />
       )}

@@ -2,7 +2,8 @@ import Modal from "react-bootstrap/Modal";
 import type { Step } from "../api/queries";
 import { type Trust, trustWords } from "../bench/trust";
 import { useKey } from "../shell/keys";
-import { measured, useUnits } from "../units/units";
+import { measuredIn, readsIn } from "../units/shown";
+import { useUnits } from "../units/units";
 import type { LiveStore } from "./LiveStore";
 import type { Column } from "./frames";
 import { shortNumber, statusWords } from "./words";
@@ -20,11 +21,11 @@ interface Props {
 export function LineReadout({ show, column, store, steps, trust, onHide }: Props) {
   const units = useUnits();
   const [raw, status] = store.newest[column.channel ?? 0] ?? [null, "ok"];
-  const last = steps?.filter((step) => step.stage !== "threshold").at(-1);
-  const decision = steps?.find((step) => step.stage === "threshold");
+  const last = steps?.filter((step) => step.state === "").at(-1);
+  const decision = steps?.find((step) => step.state !== "");
   const [value, spread, unit] =
-    last && last.value !== null && last.u !== null
-      ? measured(units, "length", last.value, 2 * last.u)
+    last && column.gives && last.value !== null && last.u !== null
+      ? measuredIn(readsIn(units, column.gives.quantity.shown), last.value, 2 * last.u)
       : last
         ? ["– –", "", ""]
         : [raw === null ? "– –" : shortNumber(raw, 0), "", column.unit];
@@ -51,8 +52,14 @@ export function LineReadout({ show, column, store, steps, trust, onHide }: Props
           <span className="readout-unit">{unit}</span>
         </p>
         <p className="readout-below">
-          <span>{spread ? `± ${spread} ${unit}` : last ? "no distance" : column.quantity}</span>
-          {word && <span className={`readout-word word-${word.split(":")[0]?.replaceAll(" ", "-")}`}>{word}</span>}
+          <span>
+            {spread
+              ? `± ${spread} ${unit}`
+              : last
+                ? `no ${column.gives?.label.toLowerCase() ?? "number"}`
+                : column.quantity}
+          </span>
+          {word && <span className={`readout-word word-${decision?.state_look || "alarm"}`}>{word}</span>}
           {trustWords(trust) && <span className="readout-word trust-words">{trustWords(trust)}</span>}
         </p>
       </Modal.Body>

@@ -7,11 +7,17 @@ interface Drawn {
   f: number[];
 }
 
+/** What a chain gave has times of its own. */
+interface Chained extends Drawn {
+  t: number[];
+  last: string;
+}
+
 /** What one page has of a line: the traces of its window. Written by the socket, read when drawing. */
 export class LiveStore {
   t: number[] = [];
   raw: Drawn[] = [];
-  chained = new Map<number, Drawn>();
+  chained = new Map<number, Chained>();
   newest: [number | null, string][] = [];
   lines: JudgedLine[] = [];
   /** How long the newest sample took from its arrival to the screen, ms; null before the first. */
@@ -28,21 +34,19 @@ export class LiveStore {
       this.raw = Array.from({ length: channels }, () => ({ v: [], f: [] }));
       this.chained.clear();
     }
-    let keep = this.t.length;
-    while (keep > 0 && (this.t[keep - 1] ?? 0) >= frame.from_s) keep -= 1;
-    const now = frame.t.at(-1) ?? 0;
-    let drop = 0;
-    while (drop < keep && (this.t[drop] ?? 0) < now - 1.1 * windowS) drop += 1;
+    const now = Math.max(frame.t.at(-1) ?? 0, this.t.at(-1) ?? 0);
+    const oldest = now - 1.1 * windowS;
+    const [drop, keep] = kept(this.t, oldest, frame.from_s);
     this.t = this.t.slice(drop, keep).concat(frame.t);
     this.raw.forEach((drawn, channel) => splice(drawn, frame.raw[channel], drop, keep, frame.t.length));
     for (const [key, trace] of Object.entries(frame.chained)) {
       const channel = Number(key);
-      let drawn = this.chained.get(channel);
-      if (!drawn) {
-        drawn = { v: Array.from({ length: keep }, () => null), f: Array.from({ length: keep }, () => 0) };
-        this.chained.set(channel, drawn);
-      }
-      splice(drawn, trace, drop, keep, frame.t.length);
+      const drawn = this.chained.get(channel) ?? { t: [], v: [], f: [], last: "ok" };
+      const [first, last] = kept(drawn.t, oldest, frame.from_s);
+      if (trace.t.length > 0) drawn.last = trace.last;
+      drawn.t = drawn.t.slice(first, last).concat(trace.t);
+      splice(drawn, trace, first, last, trace.t.length);
+      this.chained.set(channel, drawn);
     }
     for (const channel of this.chained.keys()) if (!(String(channel) in frame.chained)) this.chained.delete(channel);
     this.newest = frame.newest;
@@ -67,6 +71,15 @@ export class LiveStore {
     const delay = Date.now() - this.arrivedUs / 1000;
     if (delay >= -5 && delay < 60_000) this.delayMs = Math.max(0, delay);
   }
+}
+
+/** Of rising times, those that stay: not too old, and before what is drawn anew. */
+function kept(t: number[], oldest: number, from: number): [number, number] {
+  let keep = t.length;
+  while (keep > 0 && (t[keep - 1] ?? 0) >= from) keep -= 1;
+  let drop = 0;
+  while (drop < keep && (t[drop] ?? 0) < oldest) drop += 1;
+  return [drop, keep];
 }
 
 function splice(drawn: Drawn, trace: Trace | undefined, drop: number, keep: number, count: number): void {

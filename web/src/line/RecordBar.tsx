@@ -6,14 +6,14 @@ import { type Schemas, body, client } from "../api/client";
 import { useRefresh } from "../api/queries";
 import { useNotices } from "../shell/Notices";
 import { useKey } from "../shell/keys";
-import { grouped, resultUnit, useUnits } from "../units/units";
+import { readsIn } from "../units/shown";
+import { grouped, useUnits } from "../units/units";
 import type { Column, Line } from "./frames";
 
 interface Props {
   line: Line;
-  /** The channel a mark belongs to, and the value it reads now in the unit of the mark. */
+  /** The channel a mark belongs to. */
   channel: Column | null;
-  unit: string;
   onMarked: (mark: { channel: number | null; from_s: number; to_s: number }) => void;
 }
 
@@ -24,7 +24,7 @@ interface Pending {
 }
 
 /** One key to record, one to mark a known true value. */
-export function RecordBar({ line, channel, unit, onMarked }: Props) {
+export function RecordBar({ line, channel, onMarked }: Props) {
   const notices = useNotices();
   const refresh = useRefresh();
   const [last, setLast] = useState<Schemas["TakeOut"] | null>(null);
@@ -35,7 +35,10 @@ export function RecordBar({ line, channel, unit, onMarked }: Props) {
   const [more, setMore] = useState(false);
   const path = { params: { path: { rig_id: line.rig_id } } };
   const recording = line.recording;
-  const shown = resultUnit(useUnits(), unit);
+  const units = useUnits();
+  const asked = channel?.asks_for ?? null;
+  const reads = asked && readsIn(units, asked.shown);
+  const unit = asked?.unit ?? channel?.unit ?? "";
 
   async function start() {
     try {
@@ -79,7 +82,7 @@ export function RecordBar({ line, channel, unit, onMarked }: Props) {
             channel: marked.channel,
             from_axis_s: marked.from_s,
             to_axis_s: marked.to_s,
-            true_value: value === null ? null : value / shown.perSi,
+            value: value === null ? null : reads ? reads.toSi(value) : value,
             unit: value === null ? "" : unit,
             name: pending.name,
           },
@@ -112,7 +115,7 @@ export function RecordBar({ line, channel, unit, onMarked }: Props) {
           value={pending.value}
           onChange={(event) => setPending({ ...pending, value: event.target.value })}
         />
-        <span>{shown.unit}</span>
+        <span>{reads?.unit ?? unit}</span>
         <Form.Control
           size="sm"
           aria-label="Note"

@@ -10,12 +10,19 @@ export interface Trace {
   f: number[];
 }
 
+/** What a sensor's chain gave, at its own times. */
+interface ChainedTrace extends Trace {
+  t: number[];
+  /** The status of its newest result. */
+  last: string;
+}
+
 /** One picture of a line; what was drawn from `from_s` on is replaced by it. */
 export interface Frame {
   from_s: number;
   t: number[];
   raw: Trace[];
-  chained: Record<string, Trace>;
+  chained: Record<string, ChainedTrace>;
   newest: [number | null, string][];
   arrived_us: number;
   samples: number;

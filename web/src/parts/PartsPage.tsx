@@ -6,10 +6,9 @@ import { Findings } from "../bench/Findings";
 import { Empty, Skeleton, Trouble } from "../shell/States";
 import { BandedResistor } from "../wire/plan/BeadGlyph";
 import { PartCells } from "./PartCells";
-import { PartField } from "./PartField";
+import { InputField, type Values } from "../units/InputField";
 
 type Bench = Schemas["PartBenchOut"];
-type Inputs = Record<string, number | string>;
 
 /** Sums about passive parts: inputs, the working, results with their ±. */
 export default function PartsPage() {
@@ -41,7 +40,7 @@ export default function PartsPage() {
 }
 
 function PartBench({ bench }: { bench: Bench }) {
-  const [inputs, setInputs] = useState<Inputs>(() =>
+  const [inputs, setInputs] = useState<Values>(() =>
     Object.fromEntries(bench.inputs.map((input) => [input.name, input.default])),
   );
   const asked = useDeferredValue(inputs);
@@ -58,7 +57,7 @@ function PartBench({ bench }: { bench: Bench }) {
       <form className="panel" aria-label={bench.label} onSubmit={(event) => event.preventDefault()}>
         <div className="fields">
           {bench.inputs.map((input) => (
-            <PartField
+            <InputField
               key={input.name}
               input={input}
               value={inputs[input.name] ?? input.default}

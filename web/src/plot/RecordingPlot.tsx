@@ -3,38 +3,41 @@ import Button from "react-bootstrap/Button";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { usePreferences } from "../shell/preferences";
-import { display, grouped, useUnits } from "../units/units";
+import { saidIn, useReads } from "../units/shown";
+import { grouped } from "../units/units";
 import { DecisionStrip } from "./DecisionStrip";
 import { coloursNow } from "./colours";
 import { alignedData } from "./data";
 import { attach, zoomBy } from "./gestures";
 import { options } from "./options";
 import type { PlotProps } from "./props";
+import { shownRange } from "./ranges";
 
-/** Distance over time with its uncertainty, marks, thresholds and flagged samples. */
+/** An output over time with its uncertainty, marks, levels and flagged samples. */
 export function RecordingPlot(props: PlotProps) {
-  const { view, range, onRange, onAt, threshold = null, selecting = false, csvHref, name, height = 300 } = props;
+  const { seen, decision, durationS, range, onRange, onAt, selecting = false, csvHref, name, height = 300 } = props;
   const holder = useRef<HTMLDivElement>(null);
   const plot = useRef<uPlot | null>(null);
   const latest = useRef(props);
   const [{ theme }] = usePreferences();
-  const units = useUnits();
-  const length = display(units, "length");
-  const [hover, setHover] = useState<{ t: number; d: number | null } | null>(null);
+  const reads = useReads(seen.quantity.shown);
+  const [hover, setHover] = useState<{ t: number; v: number | null } | null>(null);
   const [box, setBox] = useState<{ left: number; width: number; from: number; to: number } | null>(null);
   useEffect(() => {
     latest.current = props;
   });
 
-  const perMetre = length.fromSi(1);
-  const data = useMemo(() => alignedData(view, perMetre), [view, perMetre]);
+  // What is read does not change while the unit does not.
+  const { unit } = reads;
+  const data = useMemo(() => alignedData(seen, reads), [seen, unit]); // eslint-disable-line react-hooks/exhaustive-deps
+  const lanes = seen.lines.length;
 
   useEffect(() => {
     const element = holder.current;
     if (!element) return;
     const colours = coloursNow(element);
     const made = new uPlot(
-      options(element.clientWidth, height, colours, length.unit, perMetre, selecting, latest, setHover, setBox),
+      options(element.clientWidth, height, colours, reads, lanes, selecting, latest, setHover, setBox),
       data,
       element,
     );
@@ -49,25 +52,25 @@ export function RecordingPlot(props: PlotProps) {
       plot.current = null;
     };
     // The plot is built anew only when its looks or ways change; data come below.
-  }, [theme, perMetre, height, selecting]); // eslint-disable-line react-hooks/exhaustive-deps
+  }, [theme, unit, lanes, height, selecting]); // eslint-disable-line react-hooks/exhaustive-deps
 
   useEffect(() => {
     plot.current?.setData(data);
-  }, [data, range, threshold?.stop_m, threshold?.go_m, props.bands]);
+  }, [data, range, seen.levels, props.bands]);
 
   const zoom = useCallback((factor: number) => zoomBy(plot.current, latest.current, factor), []);
 
   function onKeyDown(event: React.KeyboardEvent) {
-    const step = 1 / Math.max(1, (view.samples - 1) / Math.max(view.duration_s, 1e-9));
-    const at = view.at_s ?? 0;
-    const width = view.to_s - view.from_s;
+    const step = 1 / Math.max(1, (seen.samples - 1) / Math.max(durationS, 1e-9));
+    const at = seen.at_s ?? 0;
+    const width = shownRange(props)[1] - shownRange(props)[0];
     const actions: Record<string, () => void> = {
       "+": () => zoom(0.5),
       "=": () => zoom(0.5),
       "-": () => zoom(2),
       "0": () => onRange(null),
       ArrowLeft: () => (event.shiftKey ? shift(-0.25 * width) : onAt(Math.max(0, at - step))),
-      ArrowRight: () => (event.shiftKey ? shift(0.25 * width) : onAt(Math.min(view.duration_s, at + step))),
+      ArrowRight: () => (event.shiftKey ? shift(0.25 * width) : onAt(Math.min(durationS, at + step))),
     };
     const action = actions[event.key];
     if (!action || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -76,8 +79,9 @@ export function RecordingPlot(props: PlotProps) {
   }
 
   function shift(by: number) {
-    const width = view.to_s - view.from_s;
-    const from = Math.max(0, Math.min(view.duration_s - width, view.from_s + by));
+    const [start, end] = shownRange(props);
+    const width = end - start;
+    const from = Math.max(0, Math.min(durationS - width, start + by));
     onRange([from, from + width]);
   }
 
@@ -100,22 +104,19 @@ export function RecordingPlot(props: PlotProps) {
         className="plot-canvas"
         tabIndex={0}
         role="application"
-        aria-label={`Distance over time, ${grouped(view.shown_samples, 0)} readings. Plus and minus zoom, arrows move.`}
+        aria-label={
+          `${seen.label} over time, ${grouped(seen.lines[0]?.samples ?? 0, 0)} readings. ` +
+          "Plus and minus zoom, arrows move."
+        }
         onKeyDown={onKeyDown}
         onMouseLeave={() => setHover(null)}
       />
-      {view.decisions.length > 0 && box && <DecisionStrip decisions={view.decisions} box={box} />}
+      {decision && decision.states.length > 0 && box && <DecisionStrip decision={decision} box={box} />}
       <div className="plot-foot">
         <span className="crosshair" aria-live="off">
           {hover ? (
             <>
-              {grouped(hover.t, 2)} s
-              {hover.d !== null && (
-                <>
-                  {" "}
-                  · {grouped(hover.d, units === "metric" ? 3 : 1)} {length.unit}
-                </>
-              )}
+              {grouped(hover.t, 2)} s{hover.v !== null && <> · {saidIn(reads, reads.toSi(hover.v))}</>}
             </>
           ) : (
             <>wheel zooms, drag moves, click takes a reading in hand</>

@@ -1,13 +1,31 @@
-import type uPlot from "uplot";
-import type { View } from "../api/queries";
+import uPlot from "uplot";
+import type { DrawnLine, OutputSeen } from "../api/queries";
+import type { Reads } from "../units/shown";
 
-/** Times, distances and both edges of their uncertainty, in the unit of the plot. */
-export function alignedData(view: View, perMetre: number): uPlot.AlignedData {
-  const distance = view.distance_m.map((d) => (d === null ? null : d * perMetre));
-  const spread = (d: number) => interpolate(view.spread_at_m, view.spread_m, d);
-  const upper = view.distance_m.map((d) => (d === null ? null : (d + spread(d)) * perMetre));
-  const lower = view.distance_m.map((d) => (d === null ? null : (d - spread(d)) * perMetre));
-  return [view.time_s, distance, upper, lower];
+/** A drawn line as points: low and high of a thinned point follow each other. */
+export function pointsOf(line: DrawnLine): { t: number[]; v: (number | null)[] } {
+  if (!line.is_thinned) return { t: line.time_s, v: line.low };
+  const t: number[] = [];
+  const v: (number | null)[] = [];
+  line.time_s.forEach((at, n) => {
+    const next = line.time_s[n + 1] ?? at + (at - (line.time_s[n - 1] ?? at));
+    t.push(at, at + (next - at) / 2);
+    v.push(line.low[n] ?? null, line.high[n] ?? null);
+  });
+  return { t, v };
+}
+
+/** Times, both edges of the first lane's uncertainty, and every lane, in the unit of the plot. */
+export function alignedData(seen: OutputSeen, reads: Reads): uPlot.AlignedData {
+  const lanes = seen.lines.map(pointsOf);
+  const [first] = lanes;
+  if (!first) return [[], [], []];
+  const edge = (side: 1 | -1) =>
+    first.v.map((x) => (x === null ? null : reads.fromSi(x + side * interpolate(seen.spread_at, seen.spread, x))));
+  const scaled = (v: (number | null)[]) => v.map((x) => (x === null ? null : reads.fromSi(x)));
+  const drawn: uPlot.AlignedData = [first.t, edge(1), edge(-1), scaled(first.v)];
+  if (lanes.length === 1) return drawn;
+  return uPlot.join([drawn, ...lanes.slice(1).map(({ t, v }) => [t, scaled(v)] as uPlot.AlignedData)]);
 }
 
 function interpolate(xs: number[], ys: number[], x: number): number {

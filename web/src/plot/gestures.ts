@@ -7,16 +7,16 @@ import { shownRange } from "./ranges";
 export function zoomBy(u: uPlot | null, props: PlotProps, factor: number, around?: number) {
   if (!u) return;
   const [from, to] = shownRange(props);
-  const centre = around ?? props.view.at_s ?? (from + to) / 2;
+  const centre = around ?? props.seen.at_s ?? (from + to) / 2;
   const inside = centre >= from && centre <= to ? centre : (from + to) / 2;
-  const narrowest = Math.min(0.2, props.view.duration_s);
+  const narrowest = Math.min(0.2, props.durationS);
   const width = Math.max(narrowest, (to - from) * factor);
-  if (width >= props.view.duration_s) {
+  if (width >= props.durationS) {
     props.onRange(null);
     return;
   }
   const share = (inside - from) / (to - from);
-  const start = Math.min(Math.max(0, inside - share * width), props.view.duration_s - width);
+  const start = Math.min(Math.max(0, inside - share * width), props.durationS - width);
   props.onRange([start, start + width]);
 }
 
@@ -31,11 +31,11 @@ export function attach(u: uPlot, latest: Latest): () => void {
       return !latest.current.selecting;
     },
     onDrag(pixels) {
-      const { range, view, onRange } = latest.current;
+      const { range, durationS, onRange } = latest.current;
       if (!range) return;
       const width = held.to - held.from;
       const by = (-pixels / u.over.clientWidth) * width;
-      const from = Math.min(Math.max(0, held.from + by), view.duration_s - width);
+      const from = Math.min(Math.max(0, held.from + by), durationS - width);
       onRange([from, from + width]);
     },
     onClick: (at) => latest.current.onAt(Math.max(0, at)),

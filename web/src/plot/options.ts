@@ -1,24 +1,28 @@
 import type uPlot from "uplot";
 import type { Colours } from "./colours";
 import { type Overlay, drawAbove, drawBelow } from "./overlays";
+import type { Reads } from "../units/shown";
 import type { Latest } from "./props";
 import { heightRange, shownRange } from "./ranges";
 import { tickLabels } from "./ticks";
+
+/** Lanes differ by their dash. */
+const LANE_DASHES: number[][] = [[], [7, 3], [2, 3], [10, 3, 2, 3], [5, 2, 5, 6], [1, 2]];
 
 /** How the plot looks and what it tells of. */
 export function options(
   width: number,
   height: number,
   colours: Colours,
-  unit: string,
-  perMetre: number,
+  reads: Reads,
+  lanes: number,
   selecting: boolean,
   latest: Latest,
-  onHover: (hover: { t: number; d: number | null } | null) => void,
+  onHover: (hover: { t: number; v: number | null } | null) => void,
   onBox: (box: { left: number; width: number; from: number; to: number }) => void,
 ): uPlot.Options {
   const font = '12px "Atkinson Hyperlegible Mono", monospace';
-  const overlay = (): Overlay => ({ props: latest.current, colours, perMetre, font });
+  const overlay = (): Overlay => ({ props: latest.current, colours, reads, font });
   return {
     width,
     height,
@@ -28,7 +32,7 @@ export function options(
     cursor: { drag: { x: selecting, y: false, setScale: false }, points: { size: 7 } },
     scales: {
       x: { time: false, range: () => shownRange(latest.current) },
-      y: { range: (_, low, high) => heightRange(latest.current, low, high, perMetre) },
+      y: { range: (_, low, high) => heightRange(latest.current, low, high, reads) },
     },
     axes: [
       {
@@ -46,16 +50,22 @@ export function options(
         size: 58,
         grid: { stroke: colours.hairline, width: 1 },
         ticks: { show: false },
-        values: (_, splits) => tickLabels(splits, unit),
+        values: (_, splits) => tickLabels(splits, reads.unit),
       },
     ],
     series: [
       {},
-      { stroke: colours.ink, width: 1.5, spanGaps: false, points: { show: false } },
       { stroke: "transparent", width: 0, points: { show: false } },
       { stroke: "transparent", width: 0, points: { show: false } },
+      ...Array.from({ length: lanes }, (_, lane) => ({
+        stroke: colours.ink,
+        width: 1.5,
+        dash: LANE_DASHES[lane % LANE_DASHES.length] ?? [],
+        spanGaps: false,
+        points: { show: false },
+      })),
     ],
-    bands: [{ series: [2, 3], fill: colours.spread }],
+    bands: [{ series: [1, 2], fill: colours.spread }],
     hooks: {
       drawClear: [(u) => drawBelow(u, overlay())],
       draw: [
@@ -75,7 +85,7 @@ export function options(
           const index = u.cursor.idx;
           const left = u.cursor.left ?? -1;
           if (left < 0 || index == null) return;
-          onHover({ t: u.posToVal(left, "x"), d: (u.data[1]?.[index] as number | null | undefined) ?? null });
+          onHover({ t: u.posToVal(left, "x"), v: (u.data[3]?.[index] as number | null | undefined) ?? null });
         },
       ],
       setSelect: [

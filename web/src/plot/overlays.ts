@@ -1,31 +1,30 @@
 import type uPlot from "uplot";
-import type { View } from "../api/queries";
+import type { Level } from "../api/queries";
+import { type Reads, saidIn } from "../units/shown";
 import type { Colours } from "./colours";
 import { hatch } from "./hatch";
+import type { PlotProps } from "./props";
 
 /** What is drawn over and under the line. */
 export interface Overlay {
-  props: {
-    view: View;
-    bands?: { id: number; name: string; from_s: number; to_s: number }[];
-    threshold?: { stop_m: number; go_m: number } | null;
-  };
+  props: Pick<PlotProps, "seen" | "bands">;
   colours: Colours;
-  perMetre: number;
+  reads: Reads;
   font: string;
 }
 
-/** Under the line: the spans of marks, and the zone in which the rig stops. */
-export function drawBelow(u: uPlot, { props, colours, perMetre, font }: Overlay): void {
+/** Under the line: the spans of marks, and the zones that mean alarm. */
+export function drawBelow(u: uPlot, { props, colours, reads, font }: Overlay): void {
   const { ctx, bbox } = u;
   ctx.save();
   clip(u);
-  if (props.threshold) {
-    const top = u.valToPos(props.threshold.stop_m * perMetre, "y", true);
+  for (const level of props.seen.levels.filter((one) => one.is_alarm)) {
+    const at = u.valToPos(reads.fromSi(level.at), "y", true);
+    const [top, foot] = level.side === "below" ? [at, bbox.top + bbox.height] : [bbox.top, at];
     ctx.fillStyle = colours.stopFill;
-    ctx.fillRect(bbox.left, top, bbox.width, bbox.top + bbox.height - top);
+    ctx.fillRect(bbox.left, top, bbox.width, foot - top);
   }
-  for (const { from_s: from, to_s: to } of props.view.pauses) {
+  for (const { from_s: from, to_s: to } of props.seen.lines[0]?.pauses ?? []) {
     const [a, b] = [u.valToPos(from, "x", true), u.valToPos(to, "x", true)];
     const words = `nothing for ${(to - from).toFixed(1)} s`;
     hatch(ctx, a, b, bbox.top, bbox.height, colours.quiet, words, devicePixelRatio);
@@ -46,43 +45,35 @@ export function drawBelow(u: uPlot, { props, colours, perMetre, font }: Overlay)
   ctx.restore();
 }
 
-/** Over the line: thresholds, flagged samples, and the reading in hand. */
-export function drawAbove(u: uPlot, { props, colours, perMetre, font }: Overlay): void {
+/** Over the line: levels, flagged samples, and the reading in hand. */
+export function drawAbove(u: uPlot, { props, colours, reads, font }: Overlay): void {
   const { ctx, bbox } = u;
   const pixel = devicePixelRatio;
   ctx.save();
   clip(u);
   ctx.font = scaled(font);
-  if (props.threshold) {
-    const { go_m: goM, stop_m: stopM } = props.threshold;
-    const [dots, dashes] = [
-      [2 * pixel, 4 * pixel],
-      [7 * pixel, 4 * pixel],
-    ];
-    rule(u, { says: "go again above", atM: goM, colour: colours.go, dash: dots, side: "over" }, colours, perMetre);
-    rule(u, { says: "stop below", atM: stopM, colour: colours.stop, dash: dashes, side: "under" }, colours, perMetre);
-  }
+  for (const level of props.seen.levels) drawLevel(u, level, colours, reads);
   const foot = bbox.top + bbox.height - 9 * pixel;
   ctx.strokeStyle = colours.stop;
   ctx.lineWidth = 1.5 * pixel;
   ctx.beginPath();
-  for (const flag of props.view.flags) {
-    traceSign(ctx, flag.status, u.valToPos(flag.time_s, "x", true), foot, 4 * pixel);
+  for (const line of props.seen.lines) {
+    line.flag_s.forEach((at, n) => traceSign(ctx, line.flag[n] ?? "", u.valToPos(at, "x", true), foot, 4 * pixel));
   }
   ctx.stroke();
-  if (props.view.at_s !== null) {
-    const x = u.valToPos(props.view.at_s, "x", true);
+  if (props.seen.at_s !== null) {
+    const x = u.valToPos(props.seen.at_s, "x", true);
     ctx.strokeStyle = colours.hand;
     ctx.lineWidth = pixel;
     ctx.beginPath();
     ctx.moveTo(x, bbox.top);
     ctx.lineTo(x, bbox.top + bbox.height);
     ctx.stroke();
-    const value = props.view.working.filter((step) => step.stage !== "threshold").at(-1)?.value;
-    if (value != null && props.view.at_status === "ok") {
+    const value = props.seen.working.at(-1)?.value;
+    if (value != null && props.seen.at_status === "ok") {
       ctx.fillStyle = colours.hand;
       ctx.beginPath();
-      ctx.arc(x, u.valToPos(value * perMetre, "y", true), 4 * pixel, 0, 2 * Math.PI);
+      ctx.arc(x, u.valToPos(reads.fromSi(value), "y", true), 4 * pixel, 0, 2 * Math.PI);
       ctx.fill();
     }
   }
@@ -106,39 +97,33 @@ function fitting(ctx: CanvasRenderingContext2D, text: string, room: number): str
   return short.length > 1 ? `${short}…` : "";
 }
 
-/** A line across the plot, and the side of it that its words stand on. */
-interface Rule {
-  says: string;
-  atM: number;
-  colour: string;
-  dash: number[];
-  side: "over" | "under";
-}
-
-function rule(u: uPlot, { says, atM, colour, dash, side }: Rule, colours: Colours, perMetre: number): void {
+/** A line across the plot with its words on the side it means; alarm and calm differ by their dash. */
+function drawLevel(u: uPlot, level: Level, colours: Colours, reads: Reads): void {
   const { ctx, bbox } = u;
   const pixel = devicePixelRatio;
-  const y = u.valToPos(atM * perMetre, "y", true);
+  const y = u.valToPos(reads.fromSi(level.at), "y", true);
+  const colour = level.is_alarm ? colours.stop : colours.go;
   ctx.save();
   ctx.strokeStyle = colour;
   ctx.lineWidth = 1.5 * pixel;
-  ctx.setLineDash(dash);
+  ctx.setLineDash(level.is_alarm ? [7 * pixel, 4 * pixel] : [2 * pixel, 4 * pixel]);
   ctx.beginPath();
   ctx.moveTo(bbox.left, y);
   ctx.lineTo(bbox.left + bbox.width, y);
   ctx.stroke();
   ctx.setLineDash([]);
-  const words = `${says} ${perMetre === 1 ? `${atM.toFixed(2)} m` : `${(atM * perMetre).toFixed(1)} in`}`;
-  const [x, level] = [bbox.left + bbox.width - 6 * pixel, y + (side === "under" ? 4 : -2) * pixel];
+  const words = `${level.label} ${saidIn(reads, level.at, Math.max(0, reads.decimals - 1))}`;
+  const isUnder = level.side === "below";
+  const [x, at] = [bbox.left + bbox.width - 6 * pixel, y + (isUnder ? 4 : -2) * pixel];
   ctx.textAlign = "right";
-  ctx.textBaseline = side === "under" ? "top" : "bottom";
+  ctx.textBaseline = isUnder ? "top" : "bottom";
   // On a narrow screen the trace runs behind the words.
   ctx.strokeStyle = colours.sheet;
   ctx.lineWidth = 4 * pixel;
   ctx.lineJoin = "round";
-  ctx.strokeText(words, x, level);
+  ctx.strokeText(words, x, at);
   ctx.fillStyle = colour;
-  ctx.fillText(words, x, level);
+  ctx.fillText(words, x, at);
   ctx.restore();
 }
 

@@ -1,4 +1,4 @@
-import type { View } from "../api/queries";
+import type { OutputSeen } from "../api/queries";
 
 /** A span with a name, s. */
 export interface Band {
@@ -9,18 +9,21 @@ export interface Band {
 }
 
 export interface PlotProps {
-  view: View;
+  /** The output that is drawn. */
+  seen: OutputSeen;
+  /** What is decided on it, if anything is. */
+  decision?: OutputSeen | undefined;
+  durationS: number;
   range: [number, number] | null;
   onRange: (range: [number, number] | null) => void;
   onAt: (at: number) => void;
-  bands?: Band[];
-  threshold?: { stop_m: number; go_m: number } | null;
+  bands?: Band[] | undefined;
   /** While true, dragging chooses a span instead of moving the window. */
-  selecting?: boolean;
-  onSelect?: (from: number, to: number) => void;
+  selecting?: boolean | undefined;
+  onSelect?: ((from: number, to: number) => void) | undefined;
   csvHref: string;
   name: string;
-  height?: number;
+  height?: number | undefined;
 }
 
 /** The properties as they are when something happens, not as they were when the plot was built. */

@@ -23,11 +23,11 @@ export function MarkList({ take, marks, onSpan }: Props) {
       <h2>Marked</h2>
       <ul className="mark-list">
         {marks.map((mark) => (
-          <li key={`${mark.kind} ${mark.id}`}>
+          <li key={mark.id}>
             <button type="button" className="link" onClick={() => onSpan(mark)}>
               {mark.name || "a mark"}
             </button>{" "}
-            {mark.true_value !== null && (
+            {mark.value !== null && (
               <>
                 {mark.channel !== null && `${take.channels[mark.channel]?.name ?? ""} `}
                 <b>{trueValue(mark)}</b>

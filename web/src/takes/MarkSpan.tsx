@@ -3,7 +3,8 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { body, client } from "../api/client";
 import { useDeed } from "../shell/useDeed";
-import { resultUnit, useUnits } from "../units/units";
+import { readsIn } from "../units/shown";
+import { useUnits } from "../units/units";
 import type { Take } from "./queries";
 import { plotTime } from "./words";
 
@@ -21,8 +22,9 @@ export function MarkSpan({ take, span, channel, onDone }: Props) {
   const deed = useDeed();
   const of = channel === null ? null : take.channels[channel];
   const units = useUnits();
-  const unit = of?.recording_id != null ? "m" : (of?.unit ?? "");
-  const shown = resultUnit(units, unit);
+  const asked = of?.asks_for ?? null;
+  const reads = asked && readsIn(units, asked.shown);
+  const unit = asked?.unit ?? of?.unit ?? "";
   const number = value.trim() === "" ? null : Number(value.replace(",", "."));
   const isBroken = number !== null && !Number.isFinite(number);
 
@@ -38,16 +40,13 @@ export function MarkSpan({ take, span, channel, onDone }: Props) {
               name: name.trim(),
               start_s: span[0],
               end_s: span[1],
-              true_value: number === null ? null : number / shown.perSi,
+              value: number === null ? null : reads ? reads.toSi(number) : number,
               unit: number === null ? "" : unit,
             },
           }),
         ),
       "Marked.",
-      (made) =>
-        made.kind === "take"
-          ? body(client.DELETE("/api/take-marks/{mark_id}", { params: { path: { mark_id: made.id } } }))
-          : body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: made.id } } })),
+      (made) => body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: made.id } } })),
     );
     if (done) onDone();
   }
@@ -67,7 +66,7 @@ export function MarkSpan({ take, span, channel, onDone }: Props) {
         value={value}
         onChange={(event) => setValue(event.target.value)}
       />
-      <span>{shown.unit}</span>
+      <span>{reads?.unit ?? unit}</span>
       <Form.Control
         size="sm"
         className="record-name"

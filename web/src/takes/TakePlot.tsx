@@ -2,6 +2,7 @@ import { useEffect, useMemo, useRef } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { usePreferences } from "../shell/preferences";
+import { pointsOf } from "../plot/data";
 import { attach } from "./gestures";
 import type { Plotted, TakePlotProps } from "./props";
 import { type Ink, inkNow, takeOptions } from "./takeOptions";
@@ -82,17 +83,7 @@ export function TakePlot(props: TakePlotProps) {
 
 /** All series on one rising axis of times; low and high of a thinned point follow each other. */
 function aligned({ series }: Plotted): uPlot.AlignedData {
-  const one = series.map((drawn) => {
-    if (!drawn.is_thinned) return { t: drawn.time_s, v: drawn.low };
-    const t: number[] = [];
-    const v: (number | null)[] = [];
-    drawn.time_s.forEach((at, n) => {
-      const next = drawn.time_s[n + 1] ?? at + (at - (drawn.time_s[n - 1] ?? at));
-      t.push(at, at + (next - at) / 2);
-      v.push(drawn.low[n] ?? null, drawn.high[n] ?? null);
-    });
-    return { t, v };
-  });
+  const one = series.map(pointsOf);
   const [first] = one;
   if (!first) return [[]];
   if (one.length === 1) return [first.t, first.v];

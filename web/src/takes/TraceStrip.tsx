@@ -42,7 +42,7 @@ function Trace({ take }: { take: Take }) {
       </title>
       {marks.data?.map((mark) => (
         <rect
-          key={`${mark.kind} ${mark.id}`}
+          key={mark.id}
           className="mark"
           x={x(mark.start_s)}
           width={Math.max(2, x(mark.end_s - mark.start_s))}

@@ -6,7 +6,7 @@ import { markInUnits, selectionInUnits, seriesInUnits } from "./inUnits";
 
 export type Take = Schemas["TakeOut"];
 export type Series = Schemas["SeriesOut"];
-export type TakeMark = Schemas["TakeMarkOut"];
+export type TakeMark = Schemas["MarkOut"];
 
 export function useTakes(rigId: number, search: string, tag: string, putAway: boolean) {
   return useQuery({

@@ -27,9 +27,8 @@ export function within(value: number | null, u: number | null): string {
 
 /** A mark's true value as it was typed, or as finely as it is known. */
 export function trueValue(mark: TakeMark): string {
-  if (mark.true_value === null) return "";
-  const text =
-    mark.true_u === null ? String(Number(mark.true_value.toPrecision(6))) : within(mark.true_value, mark.true_u);
+  if (mark.value === null) return "";
+  const text = mark.u === null ? String(Number(mark.value.toPrecision(6))) : within(mark.value, mark.u);
   return `${text} ${mark.unit}`.trim();
 }
 

@@ -1,6 +1,7 @@
 import { useId, useState } from "react";
 import Form from "react-bootstrap/Form";
 import InputGroup from "react-bootstrap/InputGroup";
+import { type Shown, readsIn } from "./shown";
 import { type Quantity, decimalsOf, display, useUnits } from "./units";
 
 interface Props {
@@ -9,6 +10,8 @@ interface Props {
   value: number | null;
   onChange: (si: number | null) => void;
   quantity?: Quantity;
+  /** How it is read, as the server describes it; decides the decimals too. */
+  shown?: Shown;
   /** For quantities that are the same in every system: the unit shown and what one of it is in SI. */
   unit?: string;
   perUnit?: number;
@@ -24,6 +27,7 @@ export function QuantityInput({
   value,
   onChange,
   quantity,
+  shown: described,
   unit = "",
   perUnit = 1,
   decimals = 3,
@@ -33,10 +37,13 @@ export function QuantityInput({
 }: Props) {
   const system = useUnits();
   const id = useId();
-  const shown = quantity
-    ? display(system, quantity)
-    : { unit, fromSi: (si: number) => si / perUnit, toSi: (typed: number) => typed * perUnit };
-  const places = quantity ? decimalsOf(system, quantity, decimals) : decimals;
+  const reads = described && readsIn(system, described);
+  const shown = reads
+    ? reads
+    : quantity
+      ? display(system, quantity)
+      : { unit, fromSi: (si: number) => si / perUnit, toSi: (typed: number) => typed * perUnit };
+  const places = reads ? reads.decimals : quantity ? decimalsOf(system, quantity, decimals) : decimals;
   const rendered = value === null ? "" : String(Number(shown.fromSi(value).toFixed(places)));
   const [typed, setTyped] = useState<string | null>(null);
   const text = typed ?? rendered;

@@ -3,50 +3,57 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
-import type { Marks } from "../../api/queries";
+import type { CalibrationKind, Mark } from "../../api/queries";
 import { useDeed } from "../../shell/useDeed";
 import { Empty, Skeleton } from "../../shell/States";
 import { useKey } from "../../shell/keys";
 import { BenchPlot } from "../BenchPlot";
 import { RecordingHead } from "../RecordingHead";
+import { asTrial } from "../draft";
 import type { BenchProps } from "../types";
 import { FitLine } from "./FitLine";
 import { MarkForm, type MarkDraft } from "./MarkForm";
 import { MarkTable } from "./MarkTable";
 
-type Mark = Marks["marks"][number];
-
-/** Mark true distances, see the fit, keep it. */
+/** Mark what is known to be true, see the fit, keep it. */
 export function CalibrateBench(props: BenchProps) {
-  const { sensor, recording, view, marks, asRead, setAsRead } = props;
+  const { sensor, bench, recording, look, calibration: kind, fitted, asRead, setAsRead } = props;
   const [draft, setDraft] = useState<MarkDraft | null>(null);
   const [saving, setSaving] = useState(false);
   const deed = useDeed();
-  const still = marks?.next_still ?? null;
+  const marks = props.marks?.filter((mark) => mark.calibration === kind?.name);
+  const still = fitted?.next_still ?? null;
+  const hasFit = fitted?.problem === "";
+  const isTrial = props.draft.air !== null || props.draft.parameters !== null;
+  const inUse = sensor.calibrations.find((one) => one.is_in_use && one.kind === kind?.name);
+  const done = new Set(marks?.map((mark) => mark.pose));
+  const pose = kind?.poses.find((one) => !done.has(one.name))?.name ?? kind?.poses[0]?.name ?? "";
   const start = () =>
     setDraft({
       id: null,
       name: "",
       from_s: still?.from_s ?? null,
       to_s: still?.to_s ?? null,
-      true_m: null,
-      true_u_m: 0.001,
+      value: null,
+      u: kind?.usual_u ?? 0.001,
+      pose,
     });
-  useKey("m", recording && !draft ? start : null);
+  useKey("m", recording && kind && !draft ? start : null);
   useKey("Escape", draft ? () => setDraft(null) : null);
-  useKey("k", marks?.fit && !saving && !draft ? () => void save() : null);
+  useKey("k", hasFit && !saving && !draft ? () => void save() : null);
 
   if (!recording) {
     return (
       <Empty title="There is nothing to mark yet.">
         <p>
-          A calibration compares readings with a ruler.{" "}
-          <Link to={`/sensors/${sensor.id}/heard`}>Bring in a log first</Link>, with the target held still at two or
-          more known distances.
+          A calibration compares {bench.sample} with something known.{" "}
+          <Link to={`/sensors/${sensor.id}/heard`}>Bring in a recording first</Link> in which something known was held.
         </p>
       </Empty>
     );
   }
+
+  if (!kind) return <p className="bench-note">There is nothing to calibrate.</p>;
 
   function remove(mark: Mark) {
     const params = { path: { mark_id: mark.id } };
@@ -58,25 +65,33 @@ export function CalibrateBench(props: BenchProps) {
   }
 
   async function save() {
-    if (!recording) return;
+    if (!recording || !kind) return;
     setSaving(true);
-    const before = { calibration_id: sensor.calibration?.id ?? null };
+    const before = { calibration_id: inUse?.id ?? null };
     await deed(
       () =>
         body(
           client.POST("/api/recordings/{recording_id}/calibrations", {
             params: { path: { recording_id: recording.id } },
+            body: { kind: kind.name, draft: asTrial(props.draft) },
           }),
         ),
-      "The calibration is kept and in use.",
+      isTrial
+        ? "The calibration is kept and in use. It rests on what is tried out here."
+        : "The calibration is kept and in use.",
       () =>
-        body(client.PATCH("/api/sensors/{sensor_id}", { params: { path: { sensor_id: sensor.id } }, body: before })),
+        body(
+          client.PUT("/api/sensors/{sensor_id}/calibrations/{kind}", {
+            params: { path: { sensor_id: sensor.id, kind: kind.name } },
+            body: before,
+          }),
+        ),
     );
     setSaving(false);
   }
 
   const bands = [
-    ...(marks?.marks ?? []).filter((mark) => mark.id !== draft?.id),
+    ...(marks ?? []).filter((mark) => mark.id !== draft?.id),
     ...(draft && draft.from_s !== null && draft.to_s !== null
       ? [{ id: 0, name: draft.name || "this mark", start_s: draft.from_s, end_s: draft.to_s }]
       : []),
@@ -94,15 +109,29 @@ export function CalibrateBench(props: BenchProps) {
             value={asRead}
             onChange={(event) => setAsRead(event.target.value as typeof asRead)}
           >
-            {marks?.fit && <option value="fit">with these marks</option>}
+            {hasFit && <option value="fit">with these marks</option>}
             <option value="none">as read</option>
-            {sensor.calibration && <option value="saved">with the one in use</option>}
+            {inUse && <option value="saved">with the one in use</option>}
           </Form.Select>
         }
       >
         <span className="head-actions">
+          {bench.calibrations.length > 1 && (
+            <Form.Select
+              size="sm"
+              aria-label="Kind of calibration"
+              value={kind.name}
+              onChange={(event) => props.setCalibration(event.target.value)}
+            >
+              {bench.calibrations.map((one) => (
+                <option key={one.name} value={one.name}>
+                  {one.label}
+                </option>
+              ))}
+            </Form.Select>
+          )}
           <Button size="sm" disabled={draft !== null} onClick={start}>
-            Mark a true distance <kbd>M</kbd>
+            {kind.deed} <kbd>M</kbd>
           </Button>
         </span>
       </RecordingHead>
@@ -110,8 +139,9 @@ export function CalibrateBench(props: BenchProps) {
         <MarkForm
           key={draft.id ?? "new"}
           recording={recording}
+          kind={kind}
           draft={draft}
-          before={marks?.marks.find((mark) => mark.id === draft.id)}
+          before={marks?.find((mark) => mark.id === draft.id)}
           onDraft={setDraft}
           onDone={() => setDraft(null)}
           isFound={draft.id === null && still !== null && draft.from_s === still.from_s && draft.to_s === still.to_s}
@@ -125,36 +155,45 @@ export function CalibrateBench(props: BenchProps) {
         height={260}
       />
       {!marks && <Skeleton lines={3} />}
-      {marks?.marks.length === 0 && !draft && (
-        <p className="bench-note">
-          Press <kbd>M</kbd>: a stretch where the target stood still is proposed, or drag over another, and type what
-          the ruler said. Two marks far apart give offset and scale; a third shows whether they agree.
-        </p>
-      )}
-      {marks && marks.marks.length > 0 && (
+      {kind.poses.length > 0 && <Poses kind={kind} done={done} />}
+      {marks?.length === 0 && !draft && <p className="bench-note">{kind.guide}</p>}
+      {marks && marks.length > 0 && (
         <>
           <MarkTable
+            kind={kind}
             marks={marks}
+            fitted={hasFit ? fitted : undefined}
             onEdit={(mark) =>
               setDraft({
                 id: mark.id,
                 name: mark.name,
                 from_s: mark.start_s,
                 to_s: mark.end_s,
-                true_m: mark.true_m,
-                true_u_m: mark.true_u_m,
+                value: mark.value,
+                u: mark.u ?? kind.usual_u,
+                pose: mark.pose,
               })
             }
             onRemove={(mark) => void remove(mark)}
           />
-          {marks.fit ? (
-            <FitLine fit={marks.fit} saving={saving} onSave={() => void save()} />
-          ) : (
-            <p className="bench-note warning">No fit: {marks.fit_problem}.</p>
-          )}
+          {hasFit && <FitLine fitted={fitted} isTrial={isTrial} saving={saving} onSave={() => void save()} />}
+          {fitted && !hasFit && <p className="bench-note warning">No fit: {fitted.problem}.</p>}
         </>
       )}
-      {view?.samples === 0 && <p className="bench-note">The recording is empty.</p>}
+      {look?.samples === 0 && <p className="bench-note">The recording is empty.</p>}
     </>
+  );
+}
+
+/** What to do, in order, and what of it is done. */
+function Poses({ kind, done }: { kind: CalibrationKind; done: Set<string> }) {
+  return (
+    <ol className="poses" aria-label="What to do">
+      {kind.poses.map((pose) => (
+        <li key={pose.name} className={done.has(pose.name) ? "is-done" : ""}>
+          <b>{pose.name}</b> {pose.what} {pose.still && <span className="quiet">{pose.still}</span>}
+        </li>
+      ))}
+    </ol>
   );
 }

@@ -1,11 +1,12 @@
 import { type FormEvent, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import { type Schemas, body, client, problemOf } from "../../api/client";
-import { type Recording, useRefresh } from "../../api/queries";
+import { body, client, problemOf } from "../../api/client";
+import { type CalibrationKind, type Mark, type Recording, useRefresh } from "../../api/queries";
 import { useNotices } from "../../shell/Notices";
 import { HOLDS_KEYS, usePanel } from "../../shell/usePanel";
 import { QuantityInput } from "../../units/QuantityInput";
+import type { Shown } from "../../units/shown";
 
 export interface MarkDraft {
   /** null for a new mark. */
@@ -13,44 +14,56 @@ export interface MarkDraft {
   name: string;
   from_s: number | null;
   to_s: number | null;
-  true_m: number | null;
-  true_u_m: number;
+  value: number | null;
+  u: number;
+  pose: string;
 }
 
 interface Props {
   recording: Recording;
+  kind: CalibrationKind;
   draft: MarkDraft;
   /** The mark as it was, when one is changed. */
-  before: Schemas["MarkOut"] | undefined;
+  before: Mark | undefined;
   onDraft: (draft: MarkDraft) => void;
   onDone: () => void;
   /** Whether the stretch was found rather than dragged or typed. */
   isFound: boolean;
 }
 
-/** One mark: where it stood still, and what the ruler said. */
-export function MarkForm({ recording, draft, before, onDraft, onDone, isFound }: Props) {
+/** As finely as somebody with a good ruler reads. */
+const finer = (shown: Shown): Shown => ({
+  metric: { ...shown.metric, decimals: shown.metric.decimals + 1 },
+  imperial: { ...shown.imperial, decimals: shown.imperial.decimals + 1 },
+});
+
+/** One mark: where something was held, and what was true there. */
+export function MarkForm({ recording, kind, draft, before, onDraft, onDone, isFound }: Props) {
   const [problem, setProblem] = useState("");
   const refresh = useRefresh();
   const notices = useNotices();
   const set = (change: Partial<MarkDraft>) => onDraft({ ...draft, ...change });
-  const { from_s, to_s, true_m } = draft;
+  const { from_s, to_s, value } = draft;
+  const asked = kind.asks_for;
   // A stretch that was dragged or found lacks only its truth.
   const panel = usePanel<HTMLFormElement>(
     from_s === null ? undefined : "[data-field=truth] input",
     `${from_s} ${to_s}`,
   );
-  const ready = from_s !== null && to_s !== null && true_m !== null;
+  const ready = from_s !== null && to_s !== null && (asked === null || value !== null);
 
   async function save(event: FormEvent) {
     event.preventDefault();
-    if (from_s === null || to_s === null || true_m === null) return;
+    if (!ready) return;
     const mark = {
-      name: draft.name.trim() || `at ${true_m.toFixed(3)} m`,
+      name: draft.name.trim(),
+      calibration: kind.name,
+      pose: draft.pose,
       start_s: from_s,
       end_s: to_s,
-      true_m,
-      true_u_m: draft.true_u_m,
+      value,
+      u: draft.u,
+      unit: asked?.unit ?? "",
     };
     try {
       if (draft.id === null) {
@@ -60,25 +73,21 @@ export function MarkForm({ recording, draft, before, onDraft, onDone, isFound }:
             body: mark,
           }),
         );
-        const id = Math.max(...kept.marks.map((one) => one.id));
         onDone();
-        notices.done(`Marked “${mark.name}”.`, async () => {
-          await body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: id } } }));
+        notices.done(`Marked “${kept.name}”.`, async () => {
+          await body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: kept.id } } }));
         });
         await refresh();
       } else {
         const path = { mark_id: draft.id };
-        await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: mark }));
+        const channel = before?.channel ?? null;
+        const kept = await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: { ...mark, channel } }));
         onDone();
-        notices.done(`Changed “${mark.name}”.`, async () => {
+        notices.done(`Changed “${kept.name}”.`, async () => {
           if (!before) return;
-          const { name, start_s, end_s, true_u_m } = before;
-          await body(
-            client.PUT("/api/marks/{mark_id}", {
-              params: { path },
-              body: { name, start_s, end_s, true_m: before.true_m, true_u_m },
-            }),
-          );
+          const { channel, calibration, pose, name, start_s, end_s, value, u, unit } = before;
+          const was = { channel, calibration, pose, name, start_s, end_s, value, u, unit };
+          await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: was }));
         });
         await refresh();
       }
@@ -98,22 +107,36 @@ export function MarkForm({ recording, draft, before, onDraft, onDone, isFound }:
       <div className="fields">
         <QuantityInput label="From" unit="s" decimals={2} value={from_s} onChange={(value) => set({ from_s: value })} />
         <QuantityInput label="To" unit="s" decimals={2} value={to_s} onChange={(value) => set({ to_s: value })} />
-        <div data-field="truth">
-          <QuantityInput
-            label="True distance"
-            quantity="length"
-            decimals={4}
-            value={true_m}
-            onChange={(value) => set({ true_m: value })}
-          />
-        </div>
-        <QuantityInput
-          label="Known to, ±"
-          quantity="smallLength"
-          decimals={1}
-          value={2 * draft.true_u_m}
-          onChange={(value) => value !== null && set({ true_u_m: value / 2 })}
-        />
+        {asked && (
+          <>
+            <div data-field="truth">
+              <QuantityInput
+                label={`True ${asked.name}`}
+                shown={finer(asked.shown)}
+                value={value}
+                onChange={(next) => set({ value: next })}
+              />
+            </div>
+            <QuantityInput
+              label="Known to, ±"
+              shown={asked.small}
+              value={2 * draft.u}
+              onChange={(next) => next !== null && set({ u: next / 2 })}
+            />
+          </>
+        )}
+        {kind.poses.length > 0 && (
+          <Form.Group controlId="mark-pose" className="quantity">
+            <Form.Label>Pose</Form.Label>
+            <Form.Select size="sm" value={draft.pose} onChange={(event) => set({ pose: event.target.value })}>
+              {kind.poses.map((pose) => (
+                <option key={pose.name} value={pose.name}>
+                  {pose.name}
+                </option>
+              ))}
+            </Form.Select>
+          </Form.Group>
+        )}
         <Form.Group controlId="mark-name" className="quantity">
           <Form.Label>Name</Form.Label>
           <Form.Control
@@ -134,10 +157,10 @@ export function MarkForm({ recording, draft, before, onDraft, onDone, isFound }:
         </Button>
         <p className="bench-note">
           {from_s === null
-            ? "Drag over the plot where the target stood still, or type the times."
+            ? "Drag over the plot where it was held, or type the times."
             : isFound
-              ? "It stood still here. What did the ruler say? Drag over the plot for another stretch."
-              : "What did the ruler say there?"}
+              ? "It stood still here. What was true? Drag over the plot for another stretch."
+              : "What was true there?"}
         </p>
       </div>
       {problem && (

@@ -1,36 +1,37 @@
 import Button from "react-bootstrap/Button";
-import type { Marks } from "../../api/queries";
-import { decimalsOf, display, grouped, useUnits } from "../../units/units";
-
-type Mark = Marks["marks"][number];
+import type { CalibrationKind, Fitted, Mark } from "../../api/queries";
+import { readsIn } from "../../units/shown";
+import { grouped, useUnits } from "../../units/units";
 
 interface Props {
-  marks: Marks;
+  kind: CalibrationKind;
+  marks: Mark[];
+  fitted: Fitted | undefined;
   onEdit: (mark: Mark) => void;
   onRemove: (mark: Mark) => void;
 }
 
 /** The marks beside what was read under them, and what the fit leaves over. */
-export function MarkTable({ marks, onEdit, onRemove }: Props) {
+export function MarkTable({ kind, marks, fitted, onEdit, onRemove }: Props) {
   const units = useUnits();
-  const long = display(units, "length");
-  const small = display(units, "smallLength");
-  const places = decimalsOf(units, "length", 4);
-  const smallPlaces = decimalsOf(units, "smallLength", 1);
-  const leftPlaces = decimalsOf(units, "smallLength", 2);
+  const asked = kind.asks_for;
+  const reads = asked && readsIn(units, asked.shown);
+  const small = asked && readsIn(units, asked.small);
+  const long = (si: number | null | undefined) =>
+    si != null && reads ? grouped(reads.fromSi(si), reads.decimals + 1) : "–";
   return (
     <table className="mark-table">
       <thead>
         <tr>
           <th scope="col">Mark</th>
           <th scope="col" className="figure">
-            true, {long.unit}
+            true, {reads?.unit}
           </th>
           <th scope="col" className="figure">
-            read, {long.unit}
+            read, {reads?.unit}
           </th>
           <th scope="col" className="figure">
-            left over, {small.unit}
+            left over, {small?.unit}
           </th>
           <th scope="col" className="figure">
             readings
@@ -42,27 +43,31 @@ export function MarkTable({ marks, onEdit, onRemove }: Props) {
         </tr>
       </thead>
       <tbody>
-        {marks.marks.map((mark) => {
-          const result = marks.fit?.marks.find((one) => one.mark_id === mark.id);
-          const left = result?.residual_m;
+        {marks.map((mark) => {
+          const result = fitted?.spans.find((one) => one.mark_id === mark.id);
+          const left = result?.residual;
           return (
             <tr key={mark.id}>
               <th scope="row">{mark.name}</th>
-              <td className="figure">{grouped(long.fromSi(mark.true_m), places)}</td>
-              <td className="figure">{result?.read_m != null ? grouped(long.fromSi(result.read_m), places) : "–"}</td>
+              <td className="figure">{long(mark.value)}</td>
+              <td className="figure">{long(result?.read)}</td>
               <td className="figure">
-                {left != null ? `${left >= 0 ? "+" : ""}${grouped(small.fromSi(left), leftPlaces)}` : "–"}
+                {left != null && small
+                  ? `${left >= 0 ? "+" : ""}${grouped(small.fromSi(left), small.decimals + 1)}`
+                  : "–"}
               </td>
               <td className="figure">
                 {result ? result.count : "–"}
                 {result && result.wild > 0 && <span className="quiet"> + {result.wild} wild</span>}
                 {result && result.flagged > 0 && <span className="quiet"> + {result.flagged} flagged</span>}
               </td>
-              <td className={result && !result.still ? "is-bad" : ""}>
-                {result?.scatter_m != null
-                  ? `${result.still ? "yes" : "no"}, ` +
-                    `${grouped(small.fromSi(result.scatter_m), smallPlaces)} ${small.unit}`
-                  : "nothing heard"}
+              <td className={result && !result.is_still ? "is-bad" : ""}>
+                {result?.scatter != null && small
+                  ? `${result.is_still ? "yes" : "no"}, ` +
+                    `${grouped(small.fromSi(result.scatter), small.decimals)} ${small.unit}`
+                  : result
+                    ? "nothing heard"
+                    : "–"}
               </td>
               <td className="row-actions">
                 <Button

@@ -1,187 +1,184 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
 import { body, client } from "../../api/client";
-import type { Schemas } from "../../api/client";
 import { useDeed } from "../../shell/useDeed";
-import { QuantityInput } from "../../units/QuantityInput";
-import { quantityText, useUnits } from "../../units/units";
+import { type Input, InputField, type Values, asked } from "../../units/InputField";
+import { readsIn, saidIn } from "../../units/shown";
+import { useUnits } from "../../units/units";
 import { BenchPlot } from "../BenchPlot";
 import { RecordingHead } from "../RecordingHead";
+import { asTrial } from "../draft";
 import type { BenchProps } from "../types";
-import { StoppingSum } from "./StoppingSum";
+import { SuggestionSum } from "./SuggestionSum";
 
-type Stopping = Schemas["StoppingIn"];
-
-const USUAL: Stopping = {
-  speed_m_per_s: 0.5,
-  speed_u: 0,
-  deceleration_m_per_s2: 1.5,
-  deceleration_u: 0,
-  loop_s: null,
-  actuate_s: 0.05,
-  margin_m: 0.05,
-};
-
-/** From speed and braking to stop and go-again distances. */
+/** From what the rig does to what is decided. */
 export function TuneBench(props: BenchProps) {
-  const { sensor, recording, view, draft, setDraft } = props;
-  const saved = sensor.threshold;
-  const [stopping, setStopping] = useState<Stopping>(saved?.stopping ?? USUAL);
+  const { sensor, bench, recording, draft, setDraft } = props;
+  const saved = sensor.rule;
+  const [kindName, setKindName] = useState(draft.rule?.kind ?? saved?.kind ?? bench.rules[0]?.name ?? "");
+  const kind = bench.rules.find((one) => one.name === kindName) ?? bench.rules[0];
+  const usual = Object.fromEntries((kind?.evidence ?? []).map((input) => [input.name, input.default]));
+  const [evidence, setEvidence] = useState<Values>({ ...usual, ...(saved?.evidence ?? {}) });
   const [saving, setSaving] = useState(false);
   const units = useUnits();
   const deed = useDeed();
-  const threshold = draft.threshold ?? saved;
-  const asked = { ...stopping, stop_m: threshold?.stop_m ?? null };
-  const sum = useQuery({
-    queryKey: ["stopping", sensor.id, asked],
+  const inHand = draft.rule?.parameters ?? (saved && saved.kind === kind?.name ? saved.parameters : null);
+  const given = Object.fromEntries(Object.entries(evidence).filter(([, value]) => value !== null));
+  const request = {
+    kind: kind?.name ?? "",
+    evidence: given,
+    tried: inHand,
+    draft: { ...asTrial(draft), rule: null },
+  };
+  const suggestion = useQuery({
+    queryKey: ["suggestion", sensor.id, request],
+    enabled: kind !== undefined,
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: () =>
       body(
-        client.POST("/api/sensors/{sensor_id}/stopping", { params: { path: { sensor_id: sensor.id } }, body: asked }),
+        client.POST("/api/sensors/{sensor_id}/suggestion", {
+          params: { path: { sensor_id: sensor.id } },
+          body: request,
+        }),
       ),
   });
-  const set = (name: keyof Stopping) => (value: number | null) => {
-    if (value !== null) setStopping({ ...stopping, [name]: value });
-  };
-  const setThreshold = (change: Partial<{ stop_m: number; go_m: number }>) => {
-    const before = threshold ?? { stop_m: sum.data?.suggested_stop_m ?? 0.3, go_m: sum.data?.suggested_go_m ?? 0.4 };
-    setDraft({ threshold: { stop_m: before.stop_m, go_m: before.go_m, ...change } });
-  };
-  const crossed = threshold !== null && threshold.stop_m >= threshold.go_m;
-  const short = sum.data && threshold && threshold.stop_m < sum.data.total_m;
+  if (!kind) return <p className="bench-note">There is nothing to decide on this sensor.</p>;
+  const found = suggestion.data;
+  const wrong = suggestion.error?.message ?? "";
+  const isTriedWrong = wrong.startsWith("tried") || kind.parameters.some((one) => wrong.startsWith(`${one.name}:`));
+
+  function set(name: string, value: Values[string]) {
+    if (!kind) return;
+    const before = inHand ?? found?.parameters ?? {};
+    setDraft({ rule: { kind: kind.name, parameters: { ...before, [name]: value } } });
+  }
 
   async function save() {
-    if (!threshold) return;
+    if (!kind || !inHand) return;
     setSaving(true);
     const isSet = await deed(
       () =>
         body(
-          client.POST("/api/sensors/{sensor_id}/thresholds", {
+          client.POST("/api/sensors/{sensor_id}/rules", {
             params: { path: { sensor_id: sensor.id } },
-            body: { stop_m: threshold.stop_m, go_m: threshold.go_m, stopping },
+            body: { kind: kind.name, parameters: inHand, evidence: given },
           }),
         ),
       "The thresholds are kept.",
-      (row) => body(client.DELETE("/api/thresholds/{threshold_id}", { params: { path: { threshold_id: row.id } } })),
+      (row) => body(client.DELETE("/api/rules/{rule_id}", { params: { path: { rule_id: row.id } } })),
     );
-    if (isSet) setDraft({ threshold: null });
+    if (isSet) setDraft({ rule: null });
     setSaving(false);
   }
+
+  const questions = asked(kind.evidence, evidence);
+  const question = (input: Input) => (
+    <InputField
+      key={input.name}
+      input={input}
+      value={evidence[input.name] ?? null}
+      taken={found?.taken[input.name] ?? null}
+      onChange={(value) => setEvidence({ ...evidence, [input.name]: value })}
+    />
+  );
+  const said = (name: string, value: Values[string]) => {
+    const input = kind.parameters.find((one) => one.name === name);
+    if (!input || typeof value !== "number") return String(value);
+    const reads = readsIn(units, input.shown);
+    return saidIn(reads, value, Math.max(0, reads.decimals - 1));
+  };
 
   return (
     <>
       {recording ? (
         <>
           <RecordingHead {...props} />
-          <BenchPlot {...props} view={crossed ? undefined : view} height={190} />
+          <BenchPlot {...props} height={190} />
         </>
       ) : (
-        <p className="bench-note">No recording yet: the stopping distance can be worked out all the same.</p>
+        <p className="bench-note">No recording yet: what to set can be worked out all the same.</p>
       )}
       <div className="tune">
-        <section aria-label="Stopping distance">
-          <h2>How far it runs on</h2>
-          <div className="fields">
-            <QuantityInput
-              label="Speed"
-              quantity="speed"
-              decimals={2}
-              value={stopping.speed_m_per_s}
-              onChange={set("speed_m_per_s")}
-            />
-            <QuantityInput
-              label="Braking"
-              quantity="acceleration"
-              decimals={2}
-              value={stopping.deceleration_m_per_s2}
-              onChange={set("deceleration_m_per_s2")}
-            />
-            <QuantityInput
-              label="Program loop"
-              unit="ms"
-              perUnit={0.001}
-              decimals={0}
-              value={stopping.loop_s ?? sum.data?.loop_s ?? null}
-              hint={stopping.loop_s === null || stopping.loop_s === undefined ? "from the time budget" : undefined}
-              onChange={(value) => setStopping({ ...stopping, loop_s: value })}
-            />
-            <QuantityInput
-              label="Brake bites after"
-              unit="ms"
-              perUnit={0.001}
-              decimals={0}
-              value={stopping.actuate_s ?? null}
-              onChange={set("actuate_s")}
-            />
-            <QuantityInput
-              label="Room to spare"
-              quantity="smallLength"
-              decimals={0}
-              value={stopping.margin_m ?? null}
-              onChange={set("margin_m")}
-            />
-          </div>
-          {sum.data && <StoppingSum sum={sum.data} />}
-          {sum.isError && <p className="field-problem">{sum.error.message}</p>}
+        <section aria-label={kind.evidence_heading}>
+          <h2>{kind.evidence_heading}</h2>
+          {bench.rules.length > 1 && (
+            <Form.Select
+              size="sm"
+              className="rule-choice"
+              aria-label="Kind of decision"
+              value={kind.name}
+              onChange={(event) => {
+                setKindName(event.target.value);
+                setDraft({ rule: null });
+              }}
+            >
+              {bench.rules.map((one) => (
+                <option key={one.name} value={one.name}>
+                  {one.label}
+                </option>
+              ))}
+            </Form.Select>
+          )}
+          <div className="fields">{questions.filter((one) => !one.is_rare).map(question)}</div>
+          {questions.some((one) => one.is_rare) && (
+            <details className="more-fields">
+              <summary>more</summary>
+              <div className="fields">{questions.filter((one) => one.is_rare).map(question)}</div>
+            </details>
+          )}
+          {found && <SuggestionSum suggestion={found} />}
+          {suggestion.isError && !isTriedWrong && <p className="field-problem">{wrong}</p>}
         </section>
-        <section aria-label="Thresholds">
-          <h2>When it stops and goes</h2>
+        <section aria-label={kind.parameters_heading}>
+          <h2>{kind.parameters_heading}</h2>
           <div className="fields">
-            <QuantityInput
-              label="Stop below"
-              quantity="length"
-              decimals={3}
-              value={threshold?.stop_m ?? null}
-              onChange={(value) => value !== null && setThreshold({ stop_m: value })}
-            />
-            <QuantityInput
-              label="Go again above"
-              quantity="length"
-              decimals={3}
-              value={threshold?.go_m ?? null}
-              onChange={(value) => value !== null && setThreshold({ go_m: value })}
-              problem={crossed ? "has to be above the stop distance" : undefined}
-            />
+            {asked(kind.parameters, inHand ?? {}).map((input) => (
+              <InputField
+                key={input.name}
+                input={input}
+                value={inHand?.[input.name] ?? null}
+                onChange={(value) => value !== null && set(input.name, value)}
+              />
+            ))}
           </div>
-          {sum.data && (
+          {suggestion.isError && isTriedWrong && (
+            <p className="field-problem" role="alert">
+              {wrong.replace(/^\w+: /, "")}
+            </p>
+          )}
+          {found && (
             <p className="quiet">
-              {threshold && sum.data.greatest_speed_m_per_s !== null && (
-                <span className={short ? "is-bad" : ""}>
-                  Stopping below {quantityText(units, "length", threshold.stop_m, 2)} is good up to{" "}
-                  {quantityText(units, "speed", sum.data.greatest_speed_m_per_s, 2)}.{" "}
-                </span>
-              )}
-              The band between keeps it from dithering.
+              {found.tried_says && <span className={found.tried_fails ? "is-bad" : ""}>{found.tried_says} </span>}
+              {kind.hint}
             </p>
           )}
           <div className="panel-actions">
-            {sum.data && (
+            {found && Object.keys(found.parameters).length > 0 && (
               <Button
                 size="sm"
                 variant="outline-primary"
-                disabled={sum.isPlaceholderData}
-                onClick={() =>
-                  setDraft({ threshold: { stop_m: sum.data.suggested_stop_m, go_m: sum.data.suggested_go_m } })
-                }
+                disabled={suggestion.isPlaceholderData}
+                onClick={() => setDraft({ rule: { kind: kind.name, parameters: { ...inHand, ...found.parameters } } })}
               >
-                Take {quantityText(units, "length", sum.data.suggested_stop_m, 2)} and{" "}
-                {quantityText(units, "length", sum.data.suggested_go_m, 2)}
+                Take{" "}
+                {Object.entries(found.parameters)
+                  .map(([name, value]) => said(name, value))
+                  .join(" and ")}
               </Button>
             )}
-            <Button size="sm" disabled={!threshold || crossed || saving} onClick={() => void save()}>
+            <Button size="sm" disabled={!inHand || isTriedWrong || saving} onClick={() => void save()}>
               Keep the thresholds
             </Button>
-            {draft.threshold && (
-              <Button size="sm" variant="outline-primary" onClick={() => setDraft({ threshold: null })}>
+            {draft.rule && (
+              <Button size="sm" variant="outline-primary" onClick={() => setDraft({ rule: null })}>
                 Cancel
               </Button>
             )}
           </div>
-          <p className="caution">
-            Try it with the wheels off the floor first, and keep a stop within reach. Tick Stone is not a safety device.
-          </p>
+          {kind.caution && <p className="caution">{kind.caution}</p>}
         </section>
       </div>
     </>
