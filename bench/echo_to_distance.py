@@ -6,7 +6,7 @@ import numpy as np
 
 from bench.clock import Ratio, compare
 from tickstone.core.air.conditions import AirConditions
-from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain
+from tickstone.core.chains.echo_ranger import RangerParameters, ranger_chain
 from tickstone.core.signal import Signal
 
 SAMPLES = 10_000_000
@@ -16,7 +16,7 @@ def run() -> Ratio:
     rng = np.random.default_rng(1)
     raw = rng.integers(150, 22_000, SAMPLES).astype(np.float64)
     raw[rng.random(SAMPLES) < 0.01] = 0.0
-    echo = Signal.of(np.arange(SAMPLES) * 0.05, raw, "µs")
+    echo = Signal.of(np.arange(SAMPLES) * 0.05, raw)
     parameters = RangerParameters(mount_m=0.008, median_n=1)
     chain = ranger_chain(parameters, AirConditions(20.0, 0.5))
     return compare(

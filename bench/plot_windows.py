@@ -20,10 +20,10 @@ from tickstone.store.cluster import Cluster
 from tickstone.store.database import connect, migrate
 from tickstone.store.models import Rig, Take
 from tickstone.store.takes import TakeWriter
+from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.takes.channel import chain_of_channel
-from tickstone.work.takes.overviews import OverviewCache, overviews_ahead
-from tickstone.work.takes.plotting import draw
+from tickstone.work.takes.channel import channel_of
+from tickstone.work.takes.finishing import finish_take
 
 SAMPLES = 10_000_000
 WINDOWS = 200
@@ -49,7 +49,8 @@ def _measure(url: str) -> str:
         take = _take(session)
         figures = []
         began = time.perf_counter()
-        overviews_ahead(session, take, catalogue_of(session))
+        finish_take(session, take, catalogue_of(session))
+        session.commit()
         ahead_s = time.perf_counter() - began
         for stage in ("", "median"):
             cold = _percentiles(session, take, stage, is_warm=False)
@@ -99,18 +100,18 @@ def _take(session: Session) -> Take:
 def _percentiles(session: Session, take: Take, stage: str, is_warm: bool) -> float:
     """The 95th percentile, ms, over windows of all widths. Cold: nothing is kept between."""
     rng = np.random.default_rng(3)
-    channel = chain_of_channel(session, take, 0, catalogue_of(session))
-    cache = OverviewCache()
+    catalogue = catalogue_of(session)
+    cache = Cache()
     if is_warm:
-        draw(session, cache, take, 0, channel, stage, (0.0, take.duration_s), POINTS)
+        channel = channel_of(session, cache, take, 0, catalogue)
+        channel.draw(stage, (0.0, take.duration_s), POINTS)
     times = []
     for _ in range(WINDOWS):
         width = take.duration_s * 10 ** rng.uniform(-6, 0)
         start = rng.uniform(0, take.duration_s - width)
-        if not is_warm:
-            cache = OverviewCache()
+        channel = channel_of(session, cache if is_warm else Cache(), take, 0, catalogue)
         began = time.perf_counter()
-        draw(session, cache, take, 0, channel, stage, (start, start + width), POINTS)
+        channel.draw(stage, (start, start + width), POINTS)
         times.append(1e3 * (time.perf_counter() - began))
     return float(np.percentile(times, 95))
 

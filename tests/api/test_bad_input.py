@@ -24,20 +24,38 @@ REQUESTS = [
     ("PATCH", "/api/sensors/1", {"parameters": {"median_n": 4}}, "parameters"),
     ("PATCH", "/api/sensors/1", {"parameters": {"min_m": 3, "max_m": 2}}, "parameters"),
     ("PATCH", "/api/sensors/1", {"parameters": {"air_model": "guess"}}, "parameters"),
-    ("PATCH", "/api/sensors/1", {"calibration_id": 999}, "calibration_id"),
-    ("POST", "/api/sensors/1/thresholds", {"stop_m": 0.5, "go_m": 0.4}, "go_m"),
-    ("POST", "/api/sensors/1/stopping", {"speed_m_per_s": 1, "deceleration_m_per_s2": 0},
-     "deceleration_m_per_s2"),
+    ("PATCH", "/api/sensors/1", {"parameters": {"colour": 3}}, "parameters"),
+    ("PATCH", "/api/sensors/1", {"parameters": {"median_n": True}}, "parameters"),
+    ("PATCH", "/api/sensors/1", {"parameters": {"mount_m": "far"}}, "parameters"),
+    ("PUT", "/api/sensors/1/calibrations/offset-scale", {"calibration_id": 999}, "calibration_id"),
+    ("PUT", "/api/sensors/1/calibrations/nothing", {"calibration_id": None}, "kind"),
+    ("POST", "/api/sensors/1/rules",
+     {"kind": "stop-and-go", "parameters": {"stop_m": 0.5, "go_m": 0.4}}, "parameters.go_m"),
+    ("POST", "/api/sensors/1/rules", {"kind": "guess", "parameters": {}}, "kind"),
+    ("POST", "/api/sensors/1/suggestion",
+     {"kind": "stop-and-go", "evidence": {"deceleration_m_per_s2": 0}},
+     "evidence.deceleration_m_per_s2"),
     ("POST", "/api/sensors/1/sign-offs", {"stage": "heard", "is_right": True}, "stage"),
-    ("POST", "/api/recordings/1/marks", {"name": "x", "start_s": 5, "end_s": 2, "true_m": 1},
+    ("POST", "/api/recordings/1/marks", {"name": "x", "start_s": 5, "end_s": 2, "value": 1},
      "end_s"),
-    ("POST", "/api/recordings/1/marks", {"name": "x", "start_s": 1e6, "end_s": 2e6, "true_m": 1},
+    ("POST", "/api/recordings/1/marks", {"name": "x", "start_s": 1e6, "end_s": 2e6, "value": 1},
      "start_s"),
-    ("POST", "/api/recordings/1/marks", {"name": "x", "start_s": 1, "end_s": 2, "true_m": -1},
-     "true_m"),
-    ("POST", "/api/recordings/1/view", {"threshold": {"stop_m": 2, "go_m": 1}}, "threshold"),
-    ("POST", "/api/recordings/1/view", {"points": 10**9}, "points"),
-    ("POST", "/api/recordings/1/view", {"calibration": "fit"}, "calibration"),
+    ("POST", "/api/recordings/1/marks", {"name": "x", "start_s": 1, "end_s": 2, "value": -1},
+     "value"),
+    ("POST", "/api/recordings/1/marks",
+     {"name": "x", "start_s": 1, "end_s": 2, "value": 1, "unit": "V"}, "unit"),
+    ("POST", "/api/recordings/1/marks",
+     {"start_s": 1, "end_s": 2, "value": 1, "calibration": "x"}, "calibration"),
+    ("POST", "/api/recordings/1/look",
+     {"draft": {"rule": {"kind": "stop-and-go", "parameters": {"stop_m": 2, "go_m": 1}}}}, "rule"),
+    ("POST", "/api/recordings/1/look", {"points": 10**9}, "points"),
+    ("POST", "/api/recordings/1/look", {"outputs": ["depth"]}, "outputs"),
+    ("POST", "/api/recordings/1/look", {"from_s": 3, "to_s": 1}, "to_s"),
+    ("POST", "/api/recordings/1/look",
+     {"draft": {"calibrations": {"offset-scale": "fit"}}}, "calibrations"),
+    ("POST", "/api/recordings/1/look",
+     {"draft": {"calibrations": {"six-face": "fit"}}}, "calibrations"),
+    ("POST", "/api/recordings/1/fit", {"kind": "nothing"}, "kind"),
 ]  # fmt: skip
 
 
@@ -75,8 +93,7 @@ def test_what_is_not_there_is_said(asker: TestClient, path: str) -> None:
 
 
 def test_a_sensor_without_a_bench_says_so(asker: TestClient) -> None:
-    body = {"speed_m_per_s": 1, "deceleration_m_per_s2": 1}
-    answer = asker.post("/api/sensors/4/stopping", json=body)
+    answer = asker.post("/api/sensors/4/suggestion", json={"kind": "stop-and-go"})
     assert answer.status_code == 422
     assert "Hall switch" in answer.json()["detail"]
 
@@ -200,11 +217,13 @@ def test_what_no_text_holds_is_refused(asker: TestClient, path: str, body: str, 
 
 
 def test_the_stopping_sum_stays_a_number_beyond_the_reach_of_the_ranger(asker: TestClient) -> None:
-    body = {"speed_m_per_s": 1, "speed_u": 100, "deceleration_m_per_s2": 56.6, "stop_m": 19.65}
-    answer = asker.post("/api/sensors/1/stopping", json=body)
+    evidence = {"speed_m_per_s": 1, "speed_u": 100, "deceleration_m_per_s2": 56.6}
+    tried = {"stop_m": 19.65, "go_m": 20.0}
+    body = {"kind": "stop-and-go", "evidence": evidence, "tried": tried}
+    answer = asker.post("/api/sensors/1/suggestion", json=body)
     assert answer.status_code == 200, answer.text
-    assert answer.json()["reading_u_m"] > 0
-    assert answer.json()["greatest_speed_m_per_s"] >= 0
+    assert {part["label"]: part["value"] for part in answer.json()["parts"]}["doubt"] > 0
+    assert "is good up to 0.00 m/s" in answer.json()["tried_says"]
 
 
 def test_a_ranger_that_can_read_nothing_has_no_stopping_sum_and_says_why(
@@ -213,8 +232,9 @@ def test_a_ranger_that_can_read_nothing_has_no_stopping_sum_and_says_why(
     deaf = {"parameters": {"min_m": 3.0, "max_m": 4.0, "timeout_us": 2_000.0}}
     assert client.patch("/api/sensors/1", json=deaf).status_code == 200
     sum_of = {"speed_m_per_s": 1.0, "deceleration_m_per_s2": 1.0}
-    kept = {"stop_m": 0.5, "go_m": 0.6, "stopping": sum_of}
-    for path, body in (("stopping", sum_of), ("thresholds", kept)):
+    asked = {"kind": "stop-and-go", "evidence": sum_of}
+    kept = {**asked, "parameters": {"stop_m": 0.5, "go_m": 0.6}}
+    for path, body in (("suggestion", asked), ("rules", kept)):
         answer = client.post(f"/api/sensors/1/{path}", json=body)
         assert answer.status_code == 422, answer.text
         assert "its range, 3 to 4 m, and its echo timeout of 2 ms" in answer.json()["detail"]
@@ -238,8 +258,8 @@ def test_a_full_disk_is_told_as_such(client: TestClient, monkeypatch: pytest.Mon
         max_leaves=8,
     ),
     path=st.sampled_from(
-        ["/api/rigs", "/api/recordings/1/view", "/api/recordings/1/marks",
-         "/api/sensors/1/stopping", "/api/sensors/1/thresholds", "/api/sensors/1/sign-offs",
+        ["/api/rigs", "/api/recordings/1/look", "/api/recordings/1/marks", "/api/recordings/1/fit",
+         "/api/sensors/1/suggestion", "/api/sensors/1/rules", "/api/sensors/1/sign-offs",
          "/api/rigs/1/sensors"]
     ),
 )  # fmt: skip
@@ -254,7 +274,7 @@ def test_nothing_that_is_sent_ends_in_a_500(client: TestClient, body: object, pa
     ("path", "what"),
     [
         ("takes/999", "recording"),
-        ("take-marks/999", "mark"),
+        ("marks/999", "mark"),
         ("sign-offs/999", "sign-off"),
         ("sensors/999", "sensor"),
         ("rigs/999", "rig"),

@@ -49,7 +49,7 @@ def test_a_line_is_learnt_mapped_and_recorded(client: TestClient, board: BoardPr
     assert names["front"]["unit"] == "µs"
     assert names["front"]["sensor_id"] == 1
     assert names["left"]["sensor_id"] == 2
-    assert names["front"]["has_chain"]
+    assert names["front"]["gives"]["name"] == "distance"
 
     started = client.post(f"{LINE}/record", json={"name": "walk", "conditions": {"light": "lamp"}})
     assert started.status_code == 201, started.text
@@ -60,7 +60,7 @@ def test_a_line_is_learnt_mapped_and_recorded(client: TestClient, board: BoardPr
         "channel": 0,
         "from_axis_s": axis - 1,
         "to_axis_s": axis,
-        "true_value": 0.8,
+        "value": 0.8,
         "unit": "m",
     }
     assert client.post(f"{LINE}/marks", json=mark).status_code == 201
@@ -72,9 +72,10 @@ def test_a_line_is_learnt_mapped_and_recorded(client: TestClient, board: BoardPr
     front = take["channels"][0]
     assert front["stages"][0] == "echo"
     marks = client.get(f"/api/takes/{take['id']}/marks").json()
-    assert [(m["kind"], m["true_value"]) for m in marks] == [("recording", 0.8)]
-    view = client.post(f"/api/recordings/{front['recording_id']}/view", json={}).json()
-    assert abs(np.median([d for d in view["distance_m"] if d]) - 0.8) < 0.02
+    assert [(m["calibration"], m["value"]) for m in marks] == [("offset-scale", 0.8)]
+    seen = client.post(f"/api/recordings/{front['recording_id']}/look", json={}).json()
+    distance_m = seen["outputs"][0]["lines"][0]["low"]
+    assert abs(np.median([d for d in distance_m if d]) - 0.8) < 0.02
     plot = client.post(
         f"/api/takes/{take['id']}/plot",
         json={"channels": [{"channel": 0}, {"channel": 0, "stage": "half"}, {"channel": 3}]},
@@ -186,7 +187,7 @@ def test_corrections_are_remembered_for_the_rig(client: TestClient, board: Board
     # Whoever says that a column is a ranger's means its echo.
     columns[3]["sensor_id"] = 1
     ranger = client.put(f"{LINE}/shape", json=body).json()["shape"]["columns"][3]
-    assert (ranger["quantity"], ranger["has_chain"]) == ("echo time", True)
+    assert ranger["quantity"] == "echo time"
     twice = {**body, "columns": [{**c, "name": "x"} for c in columns]}
     assert client.put(f"{LINE}/shape", json=twice).status_code == 422
     assert client.put(f"{LINE}/shape", json={**body, "columns": columns[:2]}).status_code == 422

@@ -22,7 +22,7 @@ def sentences(answer: Any, under: str = "") -> list[tuple[str, str]]:
         return [
             one
             for name, inner in answer.items()
-            if name not in ("air_models", "fixed_rules", "recordings", "family_label", "steps")
+            if name not in ("bench", "recordings", "family_label", "steps")
             for one in sentences(inner, f"{under}.{name}")
         ]
     if isinstance(answer, list):
@@ -31,7 +31,8 @@ def sentences(answer: Any, under: str = "") -> list[tuple[str, str]]:
 
 
 def view(client: TestClient, recording: int, headers: dict[str, str] | None = None) -> Any:
-    return client.post(f"/api/recordings/{recording}/view", json={}, headers=headers).json()
+    seen = client.post(f"/api/recordings/{recording}/look", json={}, headers=headers).json()
+    return {"working": seen["outputs"][0]["working"], "findings": seen["findings"]}
 
 
 @pytest.mark.parametrize("page", PAGES)

@@ -215,18 +215,18 @@ def test_takes_are_found_tagged_edited_and_brought_back(client: TestClient) -> N
 
 def test_marks_of_rangers_are_those_calibrations_rest_on(client: TestClient) -> None:
     take = brought_in(client)["take_id"]
-    mark = {"channel": 0, "start_s": 1, "end_s": 3, "true_value": 0.99, "unit": "m"}
+    mark = {"channel": 0, "start_s": 1, "end_s": 3, "value": 0.99, "unit": "m"}
     made = client.post(f"/api/takes/{take}/marks", json=mark).json()
-    assert made["kind"] == "recording"
+    assert made["calibration"] == "offset-scale"
     note = client.post(f"/api/takes/{take}/marks", json={"start_s": 2, "end_s": 2, "name": "bump"})
-    assert note.json()["kind"] == "take"
+    assert note.json()["calibration"] == ""
     recording = client.get(f"/api/takes/{take}").json()["channels"][0]["recording_id"]
-    fit = client.get(f"/api/recordings/{recording}/marks").json()
-    assert [one["true_m"] for one in fit["marks"]] == [0.99]
+    marks = client.get(f"/api/recordings/{recording}/marks").json()
+    assert [one["value"] for one in marks] == [0.99]
     assert len(client.get(f"/api/takes/{take}/marks").json()) == 2
-    client.delete(f"/api/take-marks/{note.json()['id']}")
+    client.delete(f"/api/marks/{note.json()['id']}")
     assert len(client.get(f"/api/takes/{take}/marks").json()) == 1
-    client.post(f"/api/take-marks/{note.json()['id']}/restore")
+    client.post(f"/api/marks/{note.json()['id']}/restore")
     assert len(client.get(f"/api/takes/{take}/marks").json()) == 2
     bad = {"channel": 0, "start_s": 3, "end_s": 1}
     assert client.post(f"/api/takes/{take}/marks", json=bad).status_code == 422
@@ -255,9 +255,13 @@ SPOILT = [
     ("sensors", "parameters", {"min_m": 3.0, "max_m": 2.0}, "range"),
     ("takes", "relative_humidity", 7.0, "relative_humidity"),
     ("takes", "first_time_us", 2**63 - 1, "first_time_us"),
-    ("marks", "true_m", -1.0, "true_m"),
-    ("calibrations", "scale", 0.0, "scale"),
-    ("thresholds", "stop_m", 1e6, "stop_m"),
+    ("marks", "value", -1.0, "value"),
+    ("calibrations", "parameters", {"offset": 0.0, "scale": 0.0}, "scale"),
+    ("calibrations", "covariance", [[1.0]], "covariance"),
+    ("calibrations", "kind", "nothing", "kind"),
+    ("rules", "parameters", {"stop_m": 1e6, "go_m": 2e6}, "stop_m"),
+    ("rules", "kind", "nothing", "rule"),
+    ("in_use", "calibration_id", 10**9, "hold together"),
     ("ticks", "measured_v", 1e9, "measured_v"),
     ("ticks", "skipped_why", "x" * 500, "skipped_why"),
 ]

@@ -367,15 +367,15 @@ def test_what_was_wired_to_the_old_board_outlives_changes_on_the_new(client: Tes
 
 
 def test_the_time_budget_feeds_the_stopping_distance(client: TestClient) -> None:
-    asked = {"speed_m_per_s": 0.5, "deceleration_m_per_s2": 1.5}
-    woven = client.post("/api/sensors/1/stopping", json=asked).json()
+    asked = {"kind": "stop-and-go", "evidence": {"speed_m_per_s": 0.5}}
+    woven = client.post("/api/sensors/1/suggestion", json=asked).json()
     client.put("/api/rigs/1/time-budget", json={"is_interleaved": False, "delay_s": 0.1})
     budget = client.get("/api/rigs/1/time-budget").json()
-    waiting = client.post("/api/sensors/1/stopping", json=asked).json()
-    assert waiting["loop_s"] == budget["loop_s"]
-    assert waiting["total_m"] > woven["total_m"]
+    waiting = client.post("/api/sensors/1/suggestion", json=asked).json()
+    assert waiting["taken"]["loop_s"] == budget["loop_s"]
+    assert waiting["needed"] > woven["needed"]
     assert "time budget" in waiting["note"]
-    assert waiting["sample_s"] == woven["sample_s"], "what was recorded stands"
+    assert waiting["taken"]["sample_s"] == woven["taken"]["sample_s"], "what was recorded stands"
     assert "gives one every" in waiting["note"]
     bad = client.put("/api/rigs/1/time-budget", json={"baud": 1})
     assert bad.status_code == 422
@@ -383,13 +383,13 @@ def test_the_time_budget_feeds_the_stopping_distance(client: TestClient) -> None
 
 
 def test_without_a_recording_the_time_budget_says_how_often_it_reads(client: TestClient) -> None:
-    asked = {"speed_m_per_s": 0.5, "deceleration_m_per_s2": 1.5}
+    asked = {"kind": "stop-and-go", "evidence": {"speed_m_per_s": 0.5}}
     client.put("/api/rigs/2/time-budget", json={"is_interleaved": False, "delay_s": 0.2})
     periods = client.get("/api/rigs/2/time-budget").json()["periods"]
     ranger = next(one for one in periods if one["device"] == "Side ranger")
     sensor = wiring(client)["devices"][0]["id"]
-    worked = client.post(f"/api/sensors/{sensor}/stopping", json=asked).json()
-    assert worked["sample_s"] == ranger["seconds"] > 0.2
+    worked = client.post(f"/api/sensors/{sensor}/suggestion", json=asked).json()
+    assert worked["taken"]["sample_s"] == ranger["seconds"] > 0.2
     assert "no recording yet" in worked["note"]
 
 

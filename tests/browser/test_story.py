@@ -56,16 +56,16 @@ def test_from_echo_to_stop(open_page_of_process: OpenPage, server_process: Serve
     expect(page.get_by_text("How far it runs on")).to_be_visible()
     tune(page)
     expect(page.get_by_role("img", name="Decision over time")).to_be_visible()
-    stopping = page.get_by_test_id("stopping-total").inner_text()
+    stopping = page.get_by_test_id("needed").inner_text()
 
     page.reload()
-    expect(page.get_by_test_id("stopping-total")).to_have_text(stopping)
+    expect(page.get_by_test_id("needed")).to_have_text(stopping)
 
     server.stop(signal.SIGKILL)
     server.kill_database()
     server.start()
     page.reload()
-    expect(page.get_by_test_id("stopping-total")).to_have_text(stopping)
+    expect(page.get_by_test_id("needed")).to_have_text(stopping)
     expect(page.locator(".trail-rig")).to_be_visible()
     page.keyboard.press("h")
     for stage in ("wired", "heard", "calibrated", "tuned"):

@@ -94,9 +94,9 @@ def test_statuses(us: str, status: str) -> None:
         (["--us", "5831", "--model", "guess"], "no model"),
         (["--us", "5831", "--rule", "us58", "--air-c", "20"], "exclude each other"),
         (["--us", "5831", "--rule", "us58", "--speed", "343"], "exclude each other"),
-        (["--us", "5831", "--speed", "3"], "not air"),
+        (["--us", "5831", "--speed", "3"], "250 to 450 m/s"),
         (["--us", "5831", "--min-cm", "50", "--max-cm", "20"], "range"),
-        (["--us", "5831", "--baseline-mm", "-4"], "apart"),
+        (["--us", "5831", "--baseline-mm", "-4"], "Emitter to receiver"),
         ([], "--us"),
     ],
 )

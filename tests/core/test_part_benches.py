@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import dataclasses
 import math
 
 import numpy as np
@@ -10,8 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tickstone.core.inputs import inputs_of, with_inputs
 from tickstone.core.part_benches import PART_BENCHES
-from tickstone.core.part_benches.bench import PartBench, Result, with_inputs
+from tickstone.core.part_benches.bench import PartBench, Result
 from tickstone.core.part_benches.commutation import ELECTRICAL_60, ELECTRICAL_120, valid_spacings
 from tickstone.core.part_benches.values import part_value, short_value
 
@@ -41,12 +41,12 @@ def test_every_bench_works_as_it_opens_and_shows_its_working(kind: type[PartBenc
 
 @pytest.mark.parametrize("kind", PART_BENCHES.values(), ids=lambda kind: kind.name)
 def test_an_input_out_of_its_span_is_refused_by_name(kind: type[PartBench]) -> None:
-    for field in dataclasses.fields(kind):  # type: ignore[arg-type]
-        bad: float | str = 1e300 if "high" in field.metadata else "nonsense " * 60
-        with pytest.raises(ValueError, match=f"^{field.name}"):
-            with_inputs(kind, {field.name: bad})
-        with pytest.raises(ValueError, match=f"^{field.name}"):
-            with_inputs(kind, {field.name: 1.0 if isinstance(bad, str) else "words"})
+    for one in inputs_of(kind):
+        bad: float | str = 1e300 if one.high is not None else "nonsense " * 60
+        with pytest.raises(ValueError, match=f"^{one.name}"):
+            with_inputs(kind, {one.name: bad})
+        with pytest.raises(ValueError, match=f"^{one.name}"):
+            with_inputs(kind, {one.name: 1.0 if isinstance(bad, str) else "words"})
     with pytest.raises(ValueError, match="no such input"):
         with_inputs(kind, {"__class__": 1.0})
 

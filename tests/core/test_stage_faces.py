@@ -1,4 +1,4 @@
-"""The faces of a stage: `apply` over a recording and `explain` of one sample are one arithmetic."""
+"""The faces of a stage: `run` over any blocks and `explain` of one sample are one arithmetic."""
 
 from __future__ import annotations
 
@@ -16,19 +16,23 @@ from hypothesis import strategies as st
 from tickstone.core import stages
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.sound_speed import sound_speed_from_air
-from tickstone.core.chain import BLOCK_SAMPLES, FIRST_REACH_SAMPLES, Chain, Reading, Stage
-from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain
-from tickstone.core.signal import Signal
+from tickstone.core.chain import BLOCK_SAMPLES, Chain, ChainInput, Node, Stage, blocks_of
+from tickstone.core.chains.echo_ranger import RangerParameters, ranger_chain
+from tickstone.core.quantity import DISTANCE, ECHO_TIME, Quantity
+from tickstone.core.rules.stop_and_go import WAY, StopAndGo, StopAndGoParameters
+from tickstone.core.signal import Gathering, Signal
 from tickstone.core.stages.air_speed import AirSpeed
-from tickstone.core.stages.calibration import Calibration
 from tickstone.core.stages.echo_gate import EchoGate
 from tickstone.core.stages.half_path import HalfPath
 from tickstone.core.stages.mount_offset import MountOffset
+from tickstone.core.stages.offset_scale import OffsetScale
 from tickstone.core.stages.path_triangle import PathTriangle
 from tickstone.core.stages.range_gate import RangeGate
 from tickstone.core.stages.running_median import RunningMedian
-from tickstone.core.stages.stop_threshold import StopThreshold
+from tickstone.core.stages.two_thresholds import TwoThresholds, Words
+from tickstone.core.stages.untouched import Untouched
 from tickstone.core.status import Status
+from tickstone.core.step import Lane, Reading
 from tickstone.core.uncertainty import Component
 
 AIR = AirConditions(20.0, 0.5)
@@ -40,43 +44,58 @@ class Trial:
     """Settings a stage may have, and what may enter it."""
 
     settings: st.SearchStrategy[Stage]
-    unit: str
+    quantity: Quantity
     low: float
     high: float
 
 
 @st.composite
-def calibrations(draw: st.DrawFn) -> Calibration:
+def calibrations(draw: st.DrawFn) -> OffsetScale:
     """With any covariance that two doubts can have."""
     u_offset, u_scale = draw(st.floats(1e-5, 5e-3)), draw(st.floats(1e-5, 5e-3))
     correlation = draw(st.floats(-0.99, 0.99))
-    return Calibration(
+    return OffsetScale(
         draw(st.floats(-0.1, 0.1)), draw(st.floats(0.8, 1.2)),
         u_offset**2, u_scale**2, correlation * u_offset * u_scale,
         draw(st.booleans()), "3 marks",
     )  # fmt: skip
 
 
+@st.composite
+def thresholds(draw: st.DrawFn) -> TwoThresholds:
+    """Either way round, with any evidence, with and without waiting."""
+    low, high = draw(st.floats(0.3, 0.42)), draw(st.floats(0.43, 0.6))
+    at = (low, high) if draw(st.booleans()) else (high, low)
+    statuses = draw(st.permutations([Status.TOO_NEAR, Status.TOO_FAR, Status.NO_ECHO]))
+    return TwoThresholds(
+        *at,
+        WAY,
+        Words("stop", "go again", "d"),
+        draw(st.none() | st.floats(0.0, 0.5)),
+        tuple(statuses[:1]),
+        tuple(statuses[1 : draw(st.integers(1, 3))]),
+        draw(st.just(0.0) | st.floats(0.0, 1.0)),
+    )
+
+
 TRIALS: dict[type[Stage], Trial] = {
     EchoGate: Trial(
-        st.builds(EchoGate, st.floats(100, 60_000), st.floats(0, 50), small), "µs", -10, 60_000
+        st.builds(EchoGate, st.floats(100, 60_000), st.floats(0, 50), small), ECHO_TIME, -10, 60_000
     ),
-    HalfPath: Trial(st.just(HalfPath()), "µs", 0, 40_000),
+    HalfPath: Trial(st.just(HalfPath()), ECHO_TIME, 0, 40_000),
     AirSpeed: Trial(
         st.floats(-20, 50).map(
             lambda c: AirSpeed(sound_speed_from_air("cramer", AirConditions(c, 0.5)))
         ),
-        *("µs", 0, 20_000),
+        *(ECHO_TIME, 0, 20_000),
     ),
-    PathTriangle: Trial(st.builds(PathTriangle, small), "m", 0, 5),
-    RangeGate: Trial(st.builds(RangeGate, small, st.floats(0.1, 6)), "m", 0, 6),
-    MountOffset: Trial(st.builds(MountOffset, st.floats(-0.5, 0.5), small), "m", 0, 5),
-    Calibration: Trial(calibrations(), "m", 0, 5),
-    RunningMedian: Trial(st.sampled_from([1, 3, 5, 9]).map(RunningMedian), "m", 0, 5),
-    StopThreshold: Trial(
-        st.builds(StopThreshold, st.floats(0.3, 0.42), st.floats(0.43, 0.6), small, st.booleans()),
-        *("m", 0.3, 0.6),
-    ),
+    PathTriangle: Trial(st.builds(PathTriangle, small), DISTANCE, 0, 5),
+    RangeGate: Trial(st.builds(RangeGate, small, st.floats(0.1, 6)), DISTANCE, 0, 6),
+    MountOffset: Trial(st.builds(MountOffset, st.floats(-0.5, 0.5), small), DISTANCE, 0, 5),
+    OffsetScale: Trial(calibrations(), DISTANCE, 0, 5),
+    RunningMedian: Trial(st.sampled_from([1, 3, 5, 9]).map(RunningMedian), DISTANCE, 0, 5),
+    TwoThresholds: Trial(thresholds(), DISTANCE, 0.3, 0.6),
+    Untouched: Trial(st.just(Untouched()), DISTANCE, 0, 5),
 }
 
 
@@ -94,7 +113,7 @@ def test_every_stage_is_tried() -> None:
 
 
 @st.composite
-def signals(draw: st.DrawFn, unit: str, low: float, high: float) -> Signal:
+def signals(draw: st.DrawFn, quantity: Quantity, low: float, high: float) -> Signal:
     count = draw(st.integers(1, 40))
     values = draw(st.lists(st.floats(low, high, allow_nan=False), min_size=count, max_size=count))
     gaps = draw(st.lists(st.floats(0.0, 0.4), min_size=count, max_size=count))
@@ -102,37 +121,56 @@ def signals(draw: st.DrawFn, unit: str, low: float, high: float) -> Signal:
     status_array = np.array([int(s) for s in status], dtype=np.uint8)
     value_array = np.array(values, dtype=np.float64)
     value_array[status_array == Status.NO_ECHO] = np.nan
-    return Signal(np.cumsum(gaps), value_array, unit, status_array)
+    return Signal.of(np.cumsum(gaps), value_array, quantity, status_array)
+
+
+def alone(stage: Stage, quantity: Quantity) -> Chain:
+    """A chain of this one stage."""
+    entry = ChainInput("x", quantity)
+    return Chain((entry,), (Node("it", stage, (entry.at,)),), (("y", "it"),))
 
 
 @pytest.mark.parametrize("kind", TRIALS, ids=lambda kind: kind.name)
 @given(data=st.data())
-def test_explain_agrees_with_apply_at_every_sample(kind: type[Stage], data: st.DataObject) -> None:
+def test_explain_agrees_with_run_at_every_sample(kind: type[Stage], data: st.DataObject) -> None:
     trial = TRIALS[kind]
     stage = data.draw(trial.settings)
-    signal = data.draw(signals(trial.unit, trial.low, trial.high))
-    applied = stage.apply(signal)
-    assert len(applied) == len(signal)
-    for index in range(len(signal)):
-        step = stage.explain(
-            Reading(
-                float(signal.values[index]),
-                signal.unit,
-                Status(int(signal.status[index])),
-                (),
-                signal.between(0, index + 1),
-            )
-        )
-        assert step.status == applied.status[index]
-        assert step.unit == applied.unit
-        expected = float(applied.values[index])
+    signal = data.draw(signals(trial.quantity, trial.low, trial.high))
+    chain = alone(stage, trial.quantity)
+    whole = chain.apply(signal)
+    assert whole.quantity == stage.gives(trial.quantity)
+    for index in range(len(whole)):
+        (step,) = chain.explain(signal, index)
+        assert step.status == whole.flag[index]
+        assert step.quantity == whole.quantity
+        expected = float(whole.value[index])
         if math.isnan(expected):
             assert math.isnan(step.value)
         else:
             assert step.value == pytest.approx(expected, rel=1e-12, abs=1e-12)
 
 
-CARRYING = [HalfPath, AirSpeed, PathTriangle, RangeGate, MountOffset, Calibration]
+@pytest.mark.parametrize("kind", TRIALS, ids=lambda kind: kind.name)
+@given(data=st.data())
+def test_any_cut_into_blocks_gives_the_same(kind: type[Stage], data: st.DataObject) -> None:
+    """A window from a kept state, and a live line, are the whole recording: see the cuts."""
+    trial = TRIALS[kind]
+    stage = data.draw(trial.settings)
+    signal = data.draw(signals(trial.quantity, trial.low, trial.high))
+    chain = alone(stage, trial.quantity)
+    whole = chain.apply(signal)
+    cuts = sorted(data.draw(st.lists(st.integers(0, len(signal)), max_size=6)))
+    state, pieces = stage.begin(), Gathering()
+    for first, last in zip([0, *cuts], [*cuts, len(signal)], strict=True):
+        result, state = stage.run(state, signal.between(first, last))
+        pieces.add(result)
+    cut = pieces.done()
+    np.testing.assert_array_equal(cut.value, whole.value)
+    np.testing.assert_array_equal(cut.flag, whole.flag)
+    np.testing.assert_array_equal(cut.time_s, whole.time_s)
+
+
+CARRYING = [HalfPath, AirSpeed, PathTriangle, RangeGate, MountOffset, OffsetScale]
 
 
 @pytest.mark.parametrize("kind", CARRYING, ids=lambda kind: kind.name)
@@ -145,95 +183,113 @@ def test_a_budget_goes_through_by_the_local_derivative(
     stage = data.draw(trial.settings)
     value = data.draw(st.floats(max(trial.low, 0.1), trial.high))
     small = 1e-4 * value
-    carried = Component("handed on", small, trial.unit, small, False, "")
-    signal = Signal.of([0.0], [value], trial.unit)
-    step = stage.explain(Reading(value, trial.unit, Status.OK, (carried,), signal))
-    nudged = stage.apply(Signal.of([0.0, 1.0], [value - small / 2, value + small / 2], trial.unit))
+    carried = Component("handed on", small, trial.quantity.unit, small, False, "")
+    lane = Lane(value, Status.OK, (carried,))
+    step = stage.explain(stage.begin(), Reading(0.0, trial.quantity, (lane,)))
+    ends = Signal.of([0.0, 1.0], [value - small / 2, value + small / 2], trial.quantity)
+    nudged, _ = stage.run(stage.begin(), ends)
     through = next(part for part in step.components if part.name == "handed on")
-    assert through.contribution == pytest.approx(float(np.diff(nudged.values)[0]), rel=1e-4)
+    assert through.contribution == pytest.approx(float(np.diff(nudged.value)[0]), rel=1e-4)
 
 
 @given(calibrations(), st.floats(0.02, 5.0))
 def test_a_calibration_doubts_as_much_as_its_parameters_scatter(
-    stage: Calibration, read_m: float
+    stage: OffsetScale, read_m: float
 ) -> None:
     """JCGM 101 in small: every offset and scale of its covariance, through the stage itself."""
     covariance = [[stage.var_offset, stage.cov], [stage.cov, stage.var_scale]]
     # Four points that have this very mean and covariance stand for the whole distribution.
     root = 2.0**0.5 * np.linalg.cholesky(covariance)
-    signal = Signal.of([0.0], [read_m], "m")
+    signal = Signal.of([0.0], [read_m], DISTANCE)
     results = [
-        replace(stage, offset_m=stage.offset_m + d_offset, scale=stage.scale + d_scale)
+        replace(stage, offset=stage.offset + d_offset, scale=stage.scale + d_scale)
         .apply(signal)
-        .values[0]
+        .value[0]
         for d_offset, d_scale in (*root.T, *(-root.T))
     ]
-    step = stage.explain(Reading(read_m, "m", Status.OK, (), signal))
+    step = stage.explain(None, Reading(0.0, DISTANCE, (Lane(read_m),)))
     assert step.u == pytest.approx(float(np.std(results)), rel=1e-6)
 
 
 @given(st.lists(st.integers(0, 60_000), min_size=1, max_size=60))
 def test_the_whole_chain_explains_what_it_applies(echoes: list[int]) -> None:
+    parameters = RangerParameters(mount_m=0.008)
     chain = ranger_chain(
-        RangerParameters(mount_m=0.008),
+        parameters,
         AIR,
-        Calibration(-0.002, 0.998, 1e-7, 4e-7, -1e-7, True, "3 marks"),
-        StopThreshold(0.42, 0.5, 0.25, False),
+        OffsetScale(-0.002, 0.998, 1e-7, 4e-7, -1e-7, True, "3 marks"),
+        StopAndGo().stage(StopAndGoParameters(0.42, 0.5), parameters),
     )
-    signal = Signal.of(np.arange(len(echoes)) * 0.05, echoes, "µs")
-    decisions = chain.apply(signal)
-    distances = Chain(chain.stages[:-1]).apply(signal)
+    signal = Signal.of(np.arange(len(echoes)) * 0.05, echoes, ECHO_TIME)
+    decisions, distances = chain.apply(signal, "way"), chain.apply(signal, "distance")
     for index in range(len(echoes)):
         steps = chain.explain(signal, index)
-        assert steps[-1].value == decisions.values[index]
-        assert steps[-2].status == distances.status[index]
-        np.testing.assert_allclose(steps[-2].value, distances.values[index], rtol=1e-12)
+        assert steps[-1].value == decisions.value[index]
+        assert steps[-2].status == distances.flag[index]
+        np.testing.assert_allclose(steps[-2].value, distances.value[index], rtol=1e-12)
 
 
-def test_running_in_blocks_changes_nothing() -> None:
-    rng = np.random.default_rng(4)
+def test_long_recordings_are_folded_in_blocks_and_any_window_begins_at_a_kept_state() -> None:
+    rng = np.random.default_rng()
     count = 2 * BLOCK_SAMPLES + 77
     raw = rng.integers(0, 40_000, count)
     raw[rng.random(count) < 0.1] = 0
-    signal = Signal.of(np.arange(count) * 0.05, raw, "µs")
-    chain = ranger_chain(RangerParameters(), AIR)
-    whole = signal
-    for stage in chain:
-        whole = stage.apply(whole)
-    blocked = chain.apply(signal)
-    np.testing.assert_array_equal(blocked.values, whole.values)
-    np.testing.assert_array_equal(blocked.status, whole.status)
+    signal = Signal.of(np.arange(count) * 0.05, raw, ECHO_TIME)
+    chain = ranger_chain(RangerParameters(median_n=9), AIR)
+    at_once, _ = chain.run(chain.begin(), {"echo": signal})
+    folded = chain.fold({"echo": signal}, chain.last)
+    np.testing.assert_array_equal(folded.results[chain.last].values, at_once[chain.last].values)
+    np.testing.assert_array_equal(folded.results[chain.last].status, at_once[chain.last].status)
+    assert [kept.first for kept in folded.kept] == [0, BLOCK_SAMPLES, 2 * BLOCK_SAMPLES, count]
+    for kept in folded.kept[:-1]:
+        rest = signal.between(kept.first, count)
+        again = chain.fold({"echo": rest}, chain.last, states=kept.states).results[chain.last]
+        np.testing.assert_array_equal(again.values, at_once[chain.last].values[:, kept.first :])
 
 
-@pytest.mark.parametrize("silent", [50, FIRST_REACH_SAMPLES + 50, 20 * FIRST_REACH_SAMPLES])
+def test_blocks_of_inputs_with_different_times_are_cut_at_the_same_times() -> None:
+    fast = Signal.of(np.arange(1000) * 0.01, np.zeros(1000))
+    slow = Signal.of(np.arange(7) * 1.5, np.zeros(7), until_s=12.0)
+    blocks = blocks_of({"fast": fast, "slow": slow}, ["fast", "slow"], 100)
+    assert sum(len(pieces["slow"]) for _, _, pieces in blocks) == 7
+    assert sum(len(pieces["fast"]) for _, _, pieces in blocks) == 1000
+    for _, begun_s, pieces in blocks:
+        for piece in pieces.values():
+            assert ((piece.time_s > begun_s) & (piece.time_s <= piece.until_s)).all()
+        assert pieces["fast"].until_s == pieces["slow"].until_s
+    assert blocks[-1][2]["slow"].until_s == 12.0
+
+
+@pytest.mark.parametrize("silent", [50, 2_100, 40_000])
 def test_the_working_looks_back_as_far_as_it_must(silent: int) -> None:
     """A long silence, and a long stay in the band, between the evidence and the sample."""
-    chain = ranger_chain(
-        RangerParameters(median_n=5), AIR, threshold=StopThreshold(0.42, 0.5, 1e9, False)
+    parameters = RangerParameters(median_n=5, blind_stop_s=60.0)
+    rule = replace(
+        StopAndGo().stage(StopAndGoParameters(0.42, 0.5), parameters), blind_after_s=None
     )
+    chain = ranger_chain(parameters, AIR, rule=rule)
     raw = np.concatenate([[3500, 3510, 3490.0], np.zeros(silent), np.full(silent, 2700), [2710]])
-    signal = Signal.of(np.arange(len(raw)) * 0.05, raw, "µs")
-    decisions = chain.apply(signal)
-    distances = Chain(chain.stages[:-1]).apply(signal)
+    signal = Signal.of(np.arange(len(raw)) * 0.05, raw, ECHO_TIME)
+    decisions, distances = chain.apply(signal, "way"), chain.apply(signal, "distance")
     for index in (1, silent, silent + 3, silent + 5, 2 * silent, len(raw) - 1):
         steps = chain.explain(signal, index)
-        assert steps[-1].value == decisions.values[index]
-        np.testing.assert_allclose(steps[-2].value, distances.values[index], rtol=1e-12)
+        assert steps[-1].value == decisions.value[index]
+        np.testing.assert_allclose(steps[-2].value, distances.value[index], rtol=1e-12)
 
 
 def test_flagged_samples_keep_their_place_and_raw_arrays_are_left_alone() -> None:
     raw = np.array([5831.0, 0.0, 50_000.0, 60.0, 25_000.0])
-    signal = Signal.of(np.arange(5) * 0.05, raw, "µs")
+    signal = Signal.of(np.arange(5) * 0.05, raw, ECHO_TIME)
     measured = ranger_chain(RangerParameters(), AIR).apply(signal)
-    words = [Status(int(s)) for s in measured.status]
+    words = [Status(int(s)) for s in measured.flag]
     assert words == [Status.OK, Status.NO_ECHO, Status.TIMED_OUT, Status.TOO_NEAR, Status.TOO_FAR]
     assert raw.tolist() == [5831.0, 0.0, 50_000.0, 60.0, 25_000.0]
-    assert np.isnan(measured.values[[1, 2]]).all()
+    assert np.isnan(measured.value[[1, 2]]).all()
 
 
 def test_a_chain_says_what_it_has_no_value_for() -> None:
-    steps = ranger_chain(RangerParameters(), AIR).explain(Signal.of([0.0], [0.0], "µs"), 0)
+    steps = ranger_chain(RangerParameters(), AIR).explain(Signal.of([0.0], [0.0]), 0)
     assert all(step.status == Status.NO_ECHO for step in steps)
     assert all("nan" not in step.filled for step in steps)
     with pytest.raises(IndexError, match="no sample 1"):
-        ranger_chain(RangerParameters(), AIR).explain(Signal.of([0.0], [0.0], "µs"), 1)
+        ranger_chain(RangerParameters(), AIR).explain(Signal.of([0.0], [0.0]), 1)

@@ -5,38 +5,68 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
+import numpy as np
 import pytest
 
 from tickstone.core.air.conditions import AirConditions
-from tickstone.core.families.ultrasonic_ranger import RangerParameters, calibration_grounds
+from tickstone.core.calibration.kind import Fit, SpanResult
+from tickstone.core.chains.echo_ranger import EchoRanger, RangerParameters
+from tickstone.core.rules.stop_and_go import StopAndGo, StopAndGoParameters
+from tickstone.core.status import Status
 from tickstone.core.stones.facts import (
     CalibrationFacts,
     RecordingFacts,
+    RuleFacts,
     SensorFacts,
     SignOffFacts,
-    ThresholdFacts,
     WiringFacts,
 )
 from tickstone.core.stones.row import next_stone, stones_for
 from tickstone.core.stones.stone import Stone, StoneState, WorkStage
+from tickstone.core.surroundings import Surroundings
 from tickstone.formats.family_file import shipped_devices
 
 FAMILIES = shipped_devices()
 NOW = datetime(2026, 7, 14, 12, tzinfo=UTC)
-GROUNDS = calibration_grounds(RangerParameters())
+KIND = EchoRanger()
+PARAMETERS = RangerParameters()
+GROUNDS = KIND.grounds(PARAMETERS)
+
+
+def air(celsius: float) -> Surroundings:
+    return Surroundings(AirConditions(celsius))
+
+
+def span(name: str) -> SpanResult:
+    return SpanResult(name, 0.3, 0.001, 0.3, 0.001, 0.0, 60, 0, 0, True, True, 0.0)
+
+
+FIT = Fit(
+    {"offset": -0.004, "scale": 0.998},
+    np.array([[1e-6, 0.0], [0.0, 0.0]]),
+    {"scale_fitted": 1.0},
+    (span("a"), span("b"), span("c")),
+)
 DONE = SensorFacts(
     family=FAMILIES["ultrasonic_ranger"],
     now=NOW,
-    air=AirConditions(14.0),
-    grounds=GROUNDS,
+    surroundings=air(14.0),
+    kind=KIND,
+    parameters=PARAMETERS,
     wired=SignOffFacts(NOW - timedelta(days=9), True),
-    recording=RecordingFacts("ruler", NOW - timedelta(days=8), 832, 800, 30, 19.8),
-    calibration=CalibrationFacts(
-        "7", NOW - timedelta(days=7), AirConditions(14.0), GROUNDS, 0.998, -0.004, 0.001, 3
+    recording=RecordingFacts(
+        "ruler", NOW - timedelta(days=8), 832, 800, {Status.NO_ECHO: 30}, 19.8
     ),
-    threshold=ThresholdFacts(NOW - timedelta(days=6), 0.42, 0.5, 0.41, "7"),
+    calibrations=(
+        CalibrationFacts(
+            "7", KIND.calibrations[0], FIT, NOW - timedelta(days=7), air(14.0), GROUNDS
+        ),
+    ),
+    rule=RuleFacts(StopAndGo(), StopAndGoParameters(0.42, 0.5), NOW - timedelta(days=6), 0.41, "7"),
     driven=SignOffFacts(NOW - timedelta(days=5), True),
 )
+CALIBRATION, RULE = DONE.calibrations[0], DONE.rule
+BARE = SensorFacts(FAMILIES["ultrasonic_ranger"], NOW, air(14.0), KIND, PARAMETERS)
 
 
 def stone(facts: SensorFacts, stage: str) -> Stone:
@@ -49,9 +79,8 @@ def test_all_tick_when_nothing_has_changed() -> None:
 
 
 def test_all_hollow_when_nothing_was_done() -> None:
-    bare = SensorFacts(FAMILIES["ultrasonic_ranger"], NOW, AirConditions(14.0))
-    assert [one.state for one in stones_for(bare)] == [StoneState.HOLLOW] * 5
-    following = next_stone([stones_for(bare)])
+    assert [one.state for one in stones_for(BARE)] == [StoneState.HOLLOW] * 5
+    following = next_stone([stones_for(BARE)])
     assert following is not None
     assert following.stone.stage == WorkStage.WIRED
 
@@ -61,30 +90,32 @@ def test_all_hollow_when_nothing_was_done() -> None:
     [(0, "ticked"), (4.9, "ticked"), (5.1, "stale"), (12, "stale"), (-12, "stale")],
 )
 def test_the_calibration_goes_stale_with_the_air(change_c: float, state: str) -> None:
-    facts = replace(DONE, air=AirConditions(14.0 + change_c))
+    facts = replace(DONE, surroundings=air(14.0 + change_c))
     assert stone(facts, "calibrated").state == state
 
 
 def test_the_stale_calibration_says_why_in_numbers() -> None:
-    calibrated = stone(replace(DONE, air=AirConditions(26.0)), "calibrated")
+    calibrated = stone(replace(DONE, surroundings=air(26.0)), "calibrated")
     assert calibrated.short == "air +12 °C"
     assert "made at 14.0 °C; the air is now 26.0 °C, 12 °C warmer" in calibrated.reason
     assert "22 mm" in calibrated.reason or "21 mm" in calibrated.reason
 
 
 def test_a_fixed_speed_is_told_to_correct_nothing() -> None:
-    facts = replace(DONE, air=AirConditions(26.0), reads_the_air=False)
+    fixed = RangerParameters(air_model="fixed")
+    made = replace(CALIBRATION, grounds=KIND.grounds(fixed))
+    facts = replace(DONE, surroundings=air(26.0), parameters=fixed, calibrations=(made,))
     assert "a fixed speed of sound corrects none" in stone(facts, "calibrated").reason
 
 
 def test_tuning_and_drive_follow_a_stale_calibration() -> None:
-    facts = replace(DONE, air=AirConditions(26.0))
+    facts = replace(DONE, surroundings=air(26.0))
     assert stone(facts, "tuned").short == "follows"
     assert stone(facts, "driven").short == "follows"
 
 
 def test_another_chain_makes_the_calibration_stale() -> None:
-    facts = replace(DONE, grounds={**GROUNDS, "mount": 0.012})
+    facts = replace(DONE, parameters=RangerParameters(mount_m=0.012))
     assert stone(facts, "calibrated").short == "mount changed"
 
 
@@ -101,32 +132,37 @@ def test_rewiring_makes_what_came_after_stale() -> None:
 
 
 def test_zeros_and_short_recordings_fail() -> None:
-    zeros = replace(DONE, recording=RecordingFacts("curtain", NOW, 420, 284, 136, 19.8))
+    zeros = replace(
+        DONE, recording=RecordingFacts("curtain", NOW, 420, 284, {Status.NO_ECHO: 136}, 19.8)
+    )
     assert stone(zeros, "heard").short == "32 % zeros"
-    short = replace(DONE, recording=RecordingFacts("stub", NOW, 5, 5, 0, 19.8))
+    short = replace(DONE, recording=RecordingFacts("stub", NOW, 5, 5, {}, 19.8))
     assert stone(short, "heard").state == StoneState.FAILING
-    far = replace(DONE, recording=RecordingFacts("yard", NOW, 100, 40, 3, 19.8))
+    far = replace(
+        DONE,
+        recording=RecordingFacts(
+            "yard", NOW, 100, 40, {Status.NO_ECHO: 3, Status.TOO_FAR: 57}, 19.8
+        ),
+    )
     assert stone(far, "heard").short == "60 % flagged"
 
 
 def test_a_threshold_on_another_calibration_or_too_short_is_told() -> None:
-    assert DONE.threshold is not None
-    other = replace(DONE, threshold=replace(DONE.threshold, calibration_identity="6"))
+    assert RULE is not None
+    other = replace(DONE, rule=replace(RULE, calibration_identity="6"))
     assert stone(other, "tuned").short == "other calibration"
-    short = replace(DONE, threshold=replace(DONE.threshold, needed_m=0.6))
+    short = replace(DONE, rule=replace(RULE, needed=0.6))
     assert stone(short, "tuned").state == StoneState.FAILING
 
 
 def test_marks_at_odds_fail_the_calibration() -> None:
-    assert DONE.calibration is not None
-    bad = replace(DONE, calibration=replace(DONE.calibration, errors=("They miss the line.",)))
+    bad = replace(DONE, calibrations=(replace(CALIBRATION, errors=("They miss the line.",)),))
     assert stone(bad, "calibrated").state == StoneState.FAILING
 
 
 def test_what_went_wrong_comes_before_what_was_never_done() -> None:
-    bare = SensorFacts(FAMILIES["ultrasonic_ranger"], NOW, AirConditions(14.0))
     wrong = replace(DONE, driven=SignOffFacts(NOW, False, "hit the bench"))
-    following = next_stone([stones_for(bare), stones_for(wrong)])
+    following = next_stone([stones_for(BARE), stones_for(wrong)])
     assert following is not None
     assert (following.sensor, following.stone.stage) == (1, WorkStage.DRIVEN)
     assert "hit the bench" in following.stone.reason
@@ -136,7 +172,7 @@ def test_a_family_without_a_bench_says_so_and_is_never_next() -> None:
     facts = SensorFacts(
         FAMILIES["hall_switch_unipolar"],
         NOW,
-        AirConditions(14.0),
+        air(14.0),
         wired=DONE.wired,
         driven=DONE.driven,
     )

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.sound_speed import sound_speed_from_air
+from tickstone.core.chains.echo_ranger import RangerParameters, ranger_chain
 from tickstone.core.display import THIN_SPACE, decimals_for, grouped
-from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain
 from tickstone.core.signal import Signal
-from tickstone.core.stages.calibration import Calibration
+from tickstone.core.stages.offset_scale import OffsetScale
 from tickstone.core.uncertainty import rectangular
 
 
@@ -23,7 +23,7 @@ def test_the_chain_agrees_with_a_monte_carlo_run_of_itself() -> None:
     echo_us = 5831.0
     parameters = RangerParameters(mount_m=0.008, median_n=1)
     air = AirConditions(20.0, 0.5)
-    stated = ranger_chain(parameters, air).explain(Signal.of([0.0], [echo_us], "µs"), 0)[-1].u
+    stated = ranger_chain(parameters, air).explain(Signal.of([0.0], [echo_us]), 0)[-1].u
     half = np.array([2.0, 0.05, 3000.0, 1.0, 12.5, 0.001])
     draws = rng.uniform(-1, 1, (runs, 6)) * half
     model = rng.normal(0, 0.0003, runs)
@@ -36,12 +36,12 @@ def test_the_chain_agrees_with_a_monte_carlo_run_of_itself() -> None:
 
 
 def test_a_calibration_in_the_same_air_takes_in_what_all_readings_share() -> None:
-    echo = Signal.of([0.0], [5831.0], "µs")
+    echo = Signal.of([0.0], [5831.0])
     air = AirConditions(20.0, 0.5)
     plain = ranger_chain(RangerParameters(), air).explain(echo, 0)[-1]
     fit = (-0.004, 0.998, 1e-6, 1e-6, -9e-7)
-    same = ranger_chain(RangerParameters(), air, Calibration(*fit, True, "3 marks"))
-    other = ranger_chain(RangerParameters(), air, Calibration(*fit, False, "3 marks"))
+    same = ranger_chain(RangerParameters(), air, OffsetScale(*fit, True, "3 marks"))
+    other = ranger_chain(RangerParameters(), air, OffsetScale(*fit, False, "3 marks"))
     assert same.explain(echo, 0)[-1].u < plain.u
     assert other.explain(echo, 0)[-1].u > same.explain(echo, 0)[-1].u
     names = {part.name for part in same.explain(echo, 0)[-1].components}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from tickstone.core.air.conditions import AirConditions
-from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain
+from tickstone.core.chains.echo_ranger import RangerParameters, ranger_chain
 from tickstone.core.models.ranger import RangerModel
 from tickstone.core.signal import Signal
 
@@ -19,8 +19,8 @@ def test_the_chain_undoes_the_slant_air_and_mount_of_a_faultless_ranger() -> Non
     model = RangerModel(AIR, 0.008, 0.0, 1.0, 0.0, 0.0, 0.0)
     echo = model.echoes_us(time_s, truth, [], np.random.default_rng(1))
     parameters = RangerParameters(mount_m=0.008, median_n=1)
-    read = ranger_chain(parameters, AIR).apply(Signal.of(time_s, echo, "µs"))
-    np.testing.assert_allclose(read.values, truth, atol=0.00012)
+    read = ranger_chain(parameters, AIR).apply(Signal.of(time_s, echo))
+    np.testing.assert_allclose(read.value, truth, atol=0.00012)
     flat = RangerParameters(mount_m=0.008, median_n=1, baseline_m=0.0)
-    without = ranger_chain(flat, AIR).apply(Signal.of(time_s, echo, "µs"))
-    assert without.values[0] - truth[0] > 0.002
+    without = ranger_chain(flat, AIR).apply(Signal.of(time_s, echo))
+    assert without.value[0] - truth[0] > 0.002

@@ -11,14 +11,15 @@ from alembic.config import Config
 from sqlalchemy import create_engine, make_url, text
 from sqlalchemy.orm import Session
 
+from tickstone.core.chains.echo_ranger import EchoRanger
 from tickstone.store.chunks import pack, pack_text
 from tickstone.store.database import MIGRATIONS, connect, migrate
 from tickstone.store.models import Recording
-from tickstone.store.recordings import read_echo_signal
 from tickstone.store.takes import read_bad_lines
+from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.takes.channel import chain_of_channel
-from tickstone.work.takes.plotting import OverviewCache, draw
+from tickstone.work.sources import source_of
+from tickstone.work.takes.channel import channel_of
 
 
 def test_recordings_become_takes(cluster_url: str) -> None:
@@ -82,14 +83,13 @@ def test_recordings_become_takes(cluster_url: str) -> None:
     with Session(engine) as session:
         recording = session.get_one(Recording, 1)
         assert (recording.name, recording.samples, recording.sha256) == ("ruler", 70_000, "abc")
-        signal = read_echo_signal(session, recording)
-        np.testing.assert_array_equal(signal.values, echoes / 1_000)
+        signal = source_of(recording, EchoRanger()).read(session)["echo"]
+        np.testing.assert_array_equal(signal.value, echoes / 1_000)
         np.testing.assert_allclose(signal.time_s, (times - times[0]) / 1e6)
         assert list(read_bad_lines(session, recording.take_id, 0, 9)) == [(7, "oops", "why")]
         # Chunks from before there were overviews are drawn all the same.
-        channel = chain_of_channel(session, recording.take, 0, catalogue_of(session))
-        window = (0.0, recording.duration_s)
-        drawn = draw(session, OverviewCache(), recording.take, 0, channel, "", window, 500)
+        channel = channel_of(session, Cache(), recording.take, 0, catalogue_of(session))
+        drawn = channel.draw("", (0.0, recording.duration_s), 500)[1]
         assert np.nanmax(drawn.high) == (echoes / 1_000).max()
     engine.dispose()
     with admin.connect() as connection:

@@ -19,8 +19,9 @@ from tickstone.core.stones.row import stones_for
 from tickstone.formats.safe_zip import UnsafeZipError, open_zip
 from tickstone.store.models import OwnFamily, Rig, Sensor, Take
 from tickstone.store.takes import TakeWriter
-from tickstone.work.archive import UnreadableArchiveError, read_archive, write_archive
-from tickstone.work.cache import RecordingCache
+from tickstone.work.archive import read_archive, write_archive
+from tickstone.work.archive_versions import UnreadableArchiveError
+from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.standing import facts_of
 from tickstone.work.wiring import look_at_wiring
@@ -62,9 +63,8 @@ def told(path: Path) -> dict[str, Any]:
         "takes",
         "recordings",
         "marks",
-        "take_marks",
         "calibrations",
-        "thresholds",
+        "rules",
     ):
         numbers[table] = {row["id"]: n for n, row in enumerate(document[table])}
     text = json.dumps(document)
@@ -80,6 +80,8 @@ def told(path: Path) -> dict[str, Any]:
                  "calibration_id": "calibrations", "front": "sensors"}.get(key)  # fmt: skip
         if table and isinstance(value, int):
             return numbers[table][value]
+        if key == "calibrations" and isinstance(value, str):
+            return [numbers["calibrations"][int(one)] for one in value.split()]
         if key == "key" and isinstance(value, str):
             parts = value.split(":")
             return ":".join(
@@ -121,7 +123,7 @@ def test_a_rig_comes_back_exactly(session: Session, tmp_path: Path) -> None:
 
 
 def stones(session: Session, rig: Rig) -> list[Any]:
-    catalogue, cache = catalogue_of(session), RecordingCache()
+    catalogue, cache = catalogue_of(session), Cache()
     look = look_at_wiring(session, rig, catalogue)
     sensors = session.scalars(
         select(Sensor)

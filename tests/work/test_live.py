@@ -16,15 +16,17 @@ from tests.board import wait_for
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.blocks import Block
-from tickstone.core.families.ultrasonic_ranger import RangerParameters, ranger_chain
+from tickstone.core.chains.echo_ranger import EchoRanger, RangerParameters
 from tickstone.core.lines.shape import LineShape, learn_shape
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
+from tickstone.core.surroundings import Surroundings
 from tickstone.demo.rigs import plant_demo
 from tickstone.link.source import LineLostError, PortError, Source
 from tickstone.store.models import Rig, Take
 from tickstone.store.takes import read_blocks
-from tickstone.work.live.frames import LiveChain, Painter
+from tickstone.work.live.folds import LiveSensor
+from tickstone.work.live.frames import Painter
 from tickstone.work.live.line import LinePlace, LiveLine
 from tickstone.work.live.memory import (
     SensorHint,
@@ -38,6 +40,8 @@ from tickstone.work.live.memory import (
 )
 from tickstone.work.live.recorder import Recorder
 from tickstone.work.live.ring import Ring
+from tickstone.work.sensing import Sensing
+from tickstone.work.sources import RoleSource
 
 
 @given(st.lists(st.integers(0, 40), max_size=30), st.integers(1, 64))
@@ -132,26 +136,30 @@ def test_flagged_samples_are_pictured_as_flags() -> None:
 @pytest.mark.parametrize("silent", [0, 30, 700])
 def test_a_live_lane_shows_what_the_recording_will(silent: int) -> None:
     """Whatever is pictured and explained live is what the chain gives over all that came."""
-    chain = ranger_chain(RangerParameters(median_n=5), AirConditions(20.0))
+    kind = EchoRanger()
+    sensing = Sensing(kind, RangerParameters(median_n=5), Surroundings(AirConditions(20.0)))
+    live = LiveSensor(1, sensing, (RoleSource("echo", kind.roles[0].forms[0], (0,), (1.0,)),))
     rng = np.random.default_rng(5)
     count = 900
     echoes = np.rint(7_000 + rng.normal(0, 300, count))
     echoes[100 : 100 + silent] = 0
     ring, painter = Ring(1), Painter(window_s=2.0, columns=4_000)
     times = np.arange(count) * 50_000
-    whole_line = chain.apply(Signal.of(times / 1e6, echoes, "µs"))
-    live = LiveChain(chain, 1.0)
+    whole_line = sensing.chain().apply(Signal.of(times / 1e6, echoes))
     for n in range(count):
         ring.append(times[n : n + 1], times[n : n + 1], echoes[None, n : n + 1], np.zeros((1, 1)))
         if n % 7 and n < count - 9:
             continue
         frame = painter.frame(ring, {0: live})
         assert frame is not None
-        places = np.rint(np.array(frame.time_s) * 20).astype(int)
-        shown = np.array([np.nan if v is None else v for v in frame.chained[0].value])
-        np.testing.assert_allclose(shown, whole_line.values[places], atol=1e-9)
-        steps = live.explain_last(ring, 0)
-        np.testing.assert_allclose(steps[-1].value, whole_line.values[n], atol=1e-9)
+        chained = frame.chained[0]
+        assert chained.time_s == frame.time_s
+        places = np.rint(np.array(chained.time_s) * 20).astype(int)
+        shown = np.array([np.nan if v is None else v for v in chained.trace.value])
+        np.testing.assert_allclose(shown, whole_line.value[places], atol=1e-9)
+        fold = painter.fold(0)
+        assert fold is not None
+        np.testing.assert_allclose(fold.working()[-1].value, whole_line.value[n], atol=1e-9)
 
 
 BRAMBLE = [

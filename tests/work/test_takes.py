@@ -13,24 +13,24 @@ from sqlalchemy.orm import Session
 from tickstone.core.blocks import Block
 from tickstone.core.looking import describe
 from tickstone.core.status import Status
+from tickstone.core.thin import Thinned
 from tickstone.store.chunks import CHUNK_SAMPLES
 from tickstone.store.models import (
     Mark,
     Recording,
+    ResultOverview,
     Rig,
     Sensor,
-    StageOverview,
     Take,
     TakeChunk,
-    TakeMark,
 )
 from tickstone.store.takes import TakeWriter, compact, read_blocks
+from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.takes.channel import chain_of_channel
+from tickstone.work.results import digest_of
+from tickstone.work.takes.channel import Channel, channel_of
 from tickstone.work.takes.editing import bring_back, join, put_away, split, trim
 from tickstone.work.takes.finishing import finish_take, give_recordings
-from tickstone.work.takes.overviews import OverviewCache, digest_of
-from tickstone.work.takes.plotting import draw
 from tickstone.work.takes.selection import look_into
 
 
@@ -103,17 +103,16 @@ def test_a_window_of_any_size_shows_every_extreme(session: Session, stage: str) 
     take = new_take(session, 700_000)
     compact(session, take)
     session.commit()
-    channel = chain_of_channel(session, take, 0, catalogue_of(session))
+    shown = channel(session, take, 0)
     data = whole(session, take)
     times = (data.time_us - take.first_time_us) / 1e6
     values = data.values[0] / 2 if stage else data.values[0].astype(float)
     if stage:
         values = np.where(data.values[0] <= 0, np.nan, values)
-    cache = OverviewCache()
     rng = np.random.default_rng(1)
     for width in (1e-2, 1.0, 30.0, 300.0, take.duration_s):
         start = rng.uniform(0, take.duration_s - width) if width < take.duration_s else 0.0
-        drawn = draw(session, cache, take, 0, channel, stage, (start, start + width), 800)
+        drawn = shown.draw(stage, (start, start + width), 800)[1]
         assert len(drawn.time_s) <= 801
         inside = (times >= start) & (times <= start + width)
         if not inside.any():
@@ -145,14 +144,14 @@ def slow_take(session: Session, count: int = 60, silent: int = 0) -> Take:
 def test_a_window_shows_what_the_whole_shows(session: Session, silent: int) -> None:
     """The median once began anew at a window's edge: 1.195 m where the whole said 1.160."""
     take = slow_take(session, silent=silent)
-    channel = chain_of_channel(session, take, 0, catalogue_of(session))
+    shown = channel(session, take, 0)
     whole_take = drawn_whole(session, take)
     for first in range(0, len(whole_take.time_s) - 2, 3):
         window = (float(whole_take.time_s[first]), float(whole_take.time_s[first + 2]))
-        drawn = draw(session, OverviewCache(), take, 0, channel, channel.stages[-1], window, 900)
+        drawn = channel(session, take, 0).draw(shown.stages[-1], window, 900)[1]
         np.testing.assert_array_equal(drawn.time_s, whole_take.time_s[first : first + 3])
         np.testing.assert_array_equal(drawn.low, whole_take.low[first : first + 3])
-        found = look_into(session, take, 0, channel, channel.stages[-1], *window)
+        found = look_into(shown, shown.stages[-1], *window)
         good = whole_take.low[first : first + 3]
         if not np.isnan(good).all():
             assert found.mean == pytest.approx(np.nanmean(good), abs=1e-12)
@@ -184,12 +183,20 @@ def test_no_line_is_drawn_where_nothing_came(session: Session, count: int) -> No
     assert np.isnan(drawn.high[inside]).all()
 
 
-def drawn_whole(session: Session, take: Take, cache: OverviewCache | None = None):
-    channel = chain_of_channel(session, take, 0, catalogue_of(session))
-    window = (0.0, take.duration_s)
-    return draw(
-        session, cache or OverviewCache(), take, 0, channel, channel.stages[-1], window, 900
-    )
+def channel(session: Session, take: Take, number: int) -> Channel:
+    return channel_of(session, Cache(), take, number, catalogue_of(session))
+
+
+def chain_of(session: Session, take: Take):
+    results = channel(session, take, 0).results
+    return None if results is None else results.chain
+
+
+def drawn_whole(session: Session, take: Take) -> Thinned:
+    shown = channel(session, take, 0)
+    thin = shown.draw(shown.stages[-1], (0.0, take.duration_s), 900)[1]
+    session.commit()
+    return thin
 
 
 def test_a_long_take_is_opened_with_what_was_worked_out_ahead(session: Session) -> None:
@@ -197,7 +204,7 @@ def test_a_long_take_is_opened_with_what_was_worked_out_ahead(session: Session) 
     compact(session, take)
     finish_take(session, take)
     session.commit()
-    (kept,) = session.scalars(select(StageOverview).where(StageOverview.take_id == take.id))
+    (kept,) = session.scalars(select(ResultOverview).where(ResultOverview.take_id == take.id))
     from_store = drawn_whole(session, take)
     session.delete(kept)
     session.commit()
@@ -208,7 +215,9 @@ def test_a_long_take_is_opened_with_what_was_worked_out_ahead(session: Session) 
     np.testing.assert_array_equal(from_store.flag_s, anew.flag_s)
     short = new_take(session, 3_000)
     finish_take(session, short)
-    assert not session.scalars(select(StageOverview).where(StageOverview.take_id == short.id)).all()
+    assert not session.scalars(
+        select(ResultOverview).where(ResultOverview.take_id == short.id)
+    ).all()
 
 
 def test_what_was_worked_out_with_other_settings_is_not_used(session: Session) -> None:
@@ -220,36 +229,36 @@ def test_what_was_worked_out_with_other_settings_is_not_used(session: Session) -
     session.commit()
     after = drawn_whole(session, take)
     np.testing.assert_allclose(before.low - after.low, 0.05, atol=1e-9)
-    kept = session.scalars(select(StageOverview).where(StageOverview.take_id == take.id)).all()
+    kept = session.scalars(select(ResultOverview).where(ResultOverview.take_id == take.id)).all()
     assert len(kept) == 1
     assert np.array_equal(drawn_whole(session, take).low, after.low, equal_nan=True)
 
 
 def test_chains_are_told_apart_by_their_settings_alone(session: Session) -> None:
     take = new_take(session, 100)
-    found = [chain_of_channel(session, take, 0, catalogue_of(session)).chain for _ in range(2)]
+    found = [chain_of(session, take) for _ in range(2)]
     assert found[0] is not None
     assert found[1] is not None
     assert " at 0x" not in repr(found[0])
     assert digest_of(found[0]) == digest_of(found[1])
     take.air = replace(take.air, temperature_c=take.air.temperature_c + 1)
-    warmer = chain_of_channel(session, take, 0, catalogue_of(session)).chain
+    warmer = chain_of(session, take)
     assert warmer is not None
     assert digest_of(warmer) != digest_of(found[0])
 
 
 def test_flagged_samples_are_drawn_as_such(session: Session) -> None:
     take = new_take(session, 5_000)
-    channel = chain_of_channel(session, take, 1, catalogue_of(session))
-    drawn = draw(session, OverviewCache(), take, 1, channel, "", (0.0, 1.1), 5_000)
+    shown = channel(session, take, 1)
+    drawn = shown.draw("", (0.0, 1.1), 5_000)[1]
     assert set(drawn.flag.tolist()) == {int(Status.OVER_RANGE)}
     assert np.isnan(drawn.low[::997]).all()
 
 
 def test_statistics_are_those_of_the_textbook(session: Session) -> None:
     take = new_take(session, 20_000)
-    channel = chain_of_channel(session, take, 1, catalogue_of(session))
-    found = look_into(session, take, 1, channel, "", 2.0, 12.0)
+    shown = channel(session, take, 1)
+    found = look_into(shown, "", 2.0, 12.0)
     data = whole(session, take)
     times = (data.time_us - take.first_time_us) / 1e6
     inside = (times >= 2.0) & (times <= 12.0)
@@ -285,26 +294,19 @@ def marked(session: Session, count: int = 10_000) -> Take:
     recording = session.scalars(select(Recording).where(Recording.take_id == take.id)).one()
     session.add(
         Mark(
-            recording_id=recording.id,
+            take_id=take.id,
+            sensor_id=recording.sensor_id,
+            channel=0,
+            calibration="offset-scale",
             name="nail",
             start_s=3.0,
             end_s=4.0,
-            true_m=0.5,
-            true_u_m=0.001,
+            value=0.5,
+            u=0.001,
+            unit="m",
         )
     )
-    session.add(
-        TakeMark(
-            take_id=take.id,
-            channel=1,
-            name="shake",
-            start_s=6.0,
-            end_s=9.0,
-            true_value=None,
-            true_u=None,
-            unit="",
-        )
-    )
+    session.add(Mark(take_id=take.id, channel=1, name="shake", start_s=6.0, end_s=9.0))
     take.gaps = [
         {
             "from_us": take.first_time_us + 3_500_000,
@@ -316,13 +318,11 @@ def marked(session: Session, count: int = 10_000) -> Take:
     return take
 
 
-def marks_of_rangers(session: Session, take: Take) -> list[tuple[float, float, float]]:
+def marks_of_rangers(session: Session, take: Take) -> list[tuple[float, float, float | None]]:
     rows = session.scalars(
-        select(Mark)
-        .join(Recording, Recording.id == Mark.recording_id)
-        .where(Recording.take_id == take.id)
+        select(Mark).where(Mark.take_id == take.id, Mark.calibration == "offset-scale")
     )
-    return [(round(m.start_s, 2), round(m.end_s, 2), m.true_m) for m in rows]
+    return [(round(m.start_s, 2), round(m.end_s, 2), m.value) for m in rows]
 
 
 def test_trimming_keeps_the_stretch_its_marks_and_the_old_one(session: Session) -> None:
