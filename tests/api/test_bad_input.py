@@ -93,9 +93,9 @@ def test_what_is_not_there_is_said(asker: TestClient, path: str) -> None:
 
 
 def test_a_sensor_without_a_bench_says_so(asker: TestClient) -> None:
-    answer = asker.post("/api/sensors/4/suggestion", json={"kind": "stop-and-go"})
+    answer = asker.post("/api/sensors/5/suggestion", json={"kind": "stop-and-go"})
     assert answer.status_code == 422
-    assert "Hall switch" in answer.json()["detail"]
+    assert "six-axis" in answer.json()["detail"]
 
 
 @pytest.mark.parametrize(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib
 import inspect
+import json
 import math
 import pkgutil
 from dataclasses import dataclass, replace
@@ -18,17 +19,40 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.sound_speed import sound_speed_from_air
 from tickstone.core.chain import BLOCK_SAMPLES, Chain, ChainInput, Node, Stage, blocks_of
 from tickstone.core.chains.echo_ranger import RangerParameters, ranger_chain
-from tickstone.core.quantity import DISTANCE, ECHO_TIME, Quantity
+from tickstone.core.chains.pulses import PULSE_COUNT, PULSE_GAP
+from tickstone.core.edges import NOTHING_YET, Found, as_edges, told
+from tickstone.core.quantity import (
+    DISTANCE,
+    ECHO_TIME,
+    FREQUENCY,
+    NUMBER,
+    TURN_RATE,
+    Quantity,
+)
 from tickstone.core.rules.stop_and_go import WAY, StopAndGo, StopAndGoParameters
 from tickstone.core.signal import Gathering, Signal
 from tickstone.core.stages.air_speed import AirSpeed
+from tickstone.core.stages.better_rate import BetterRate
+from tickstone.core.stages.count_edges import CountEdges
+from tickstone.core.stages.debounce import Debounce
 from tickstone.core.stages.echo_gate import EchoGate
+from tickstone.core.stages.gap_edges import GapEdges
+from tickstone.core.stages.gate_rate import GateRate
 from tickstone.core.stages.half_path import HalfPath
+from tickstone.core.stages.level_edges import LevelEdges
+from tickstone.core.stages.missed_pulse import MissedPulse
 from tickstone.core.stages.mount_offset import MountOffset
 from tickstone.core.stages.offset_scale import OffsetScale
 from tickstone.core.stages.path_triangle import PathTriangle
+from tickstone.core.stages.period_rate import PeriodRate
 from tickstone.core.stages.range_gate import RangeGate
+from tickstone.core.stages.ratio import Ratio
+from tickstone.core.stages.roll_out import RollOut
 from tickstone.core.stages.running_median import RunningMedian
+from tickstone.core.stages.slow_watch import SlowWatch
+from tickstone.core.stages.time_edges import TimeEdges
+from tickstone.core.stages.timed_count_edges import TimedCountEdges
+from tickstone.core.stages.travelled import Travelled
 from tickstone.core.stages.two_thresholds import TwoThresholds, Words
 from tickstone.core.stages.untouched import Untouched
 from tickstone.core.status import Status
@@ -41,12 +65,110 @@ small = st.floats(0.0, 0.05)
 
 @dataclass(frozen=True)
 class Trial:
-    """Settings a stage may have, and what may enter it."""
+    """Settings a stage may have, and what may enter it: a quantity between two values, or signals
+    that are drawn.
+    """
 
     settings: st.SearchStrategy[Stage]
-    quantity: Quantity
-    low: float
-    high: float
+    quantity: Quantity = NUMBER
+    low: float = 0.0
+    high: float = 1.0
+    drawn: st.SearchStrategy[tuple[Signal, ...]] | None = None
+
+    def entering(self) -> st.SearchStrategy[tuple[Signal, ...]]:
+        if self.drawn is not None:
+            return self.drawn
+        return st.tuples(signals(self.quantity, self.low, self.high))
+
+
+@st.composite
+def signals(draw: st.DrawFn, quantity: Quantity, low: float, high: float) -> Signal:
+    count = draw(st.integers(1, 40))
+    values = draw(st.lists(st.floats(low, high, allow_nan=False), min_size=count, max_size=count))
+    gaps = draw(st.lists(st.floats(0.0, 0.4), min_size=count, max_size=count))
+    status = draw(st.lists(st.sampled_from(list(Status)), min_size=count, max_size=count))
+    status_array = np.array([int(s) for s in status], dtype=np.uint8)
+    value_array = np.array(values, dtype=np.float64)
+    value_array[status_array == Status.NO_ECHO] = np.nan
+    return Signal.of(np.cumsum(gaps), value_array, quantity, status_array)
+
+
+@st.composite
+def rising_times(draw: st.DrawFn, most: int = 40, low: float = 0.001, high: float = 0.7):
+    """Times at which things come one after the other, never two at once."""
+    count = draw(st.integers(1, most))
+    steps = draw(st.lists(st.floats(low, high), min_size=count, max_size=count))
+    return np.cumsum(steps)
+
+
+@st.composite
+def counts(draw: st.DrawFn, with_gap: bool = False) -> tuple[Signal, ...]:
+    """A running count that rises, wraps, stands and sometimes runs back; with its gap if wanted."""
+    times = draw(rising_times())
+    size = len(times)
+    steps = draw(st.lists(st.sampled_from([0, 0, 1, 1, 1, 2, 3, -7]), min_size=size, max_size=size))
+    status = draw(st.lists(st.sampled_from([0, 0, 0, 0, 5]), min_size=size, max_size=size))
+    count = Signal.of(times, np.cumsum(steps) % 256, PULSE_COUNT, status)
+    if not with_gap:
+        return (count,)
+    gaps = draw(st.lists(st.floats(0.0, 0.5), min_size=size, max_size=size))
+    return (count, Signal.of(times, gaps, PULSE_GAP))
+
+
+@st.composite
+def gaps(draw: st.DrawFn) -> tuple[Signal, ...]:
+    """Gaps, some of them said again, some of them none."""
+    times = draw(rising_times())
+    size = len(times)
+    told = draw(st.lists(st.sampled_from([0.0, 0.1, 0.1, 0.4, 0.8]), min_size=size, max_size=size))
+    return (Signal.of(times, told, PULSE_GAP),)
+
+
+@st.composite
+def edges(draw: st.DrawFn) -> Signal:
+    """Edges as some stage found them: bounce, lost ones, and no gap at first."""
+    times = draw(rising_times(low=0.0005, high=0.4))
+    size = len(times)
+    codes = [Status.OK, Status.OK, Status.OK, Status.RAN_BACK]
+    found = Found(
+        time_s=times,
+        pulses=np.array(draw(st.lists(st.integers(1, 3), min_size=size, max_size=size)), float),
+        status=np.array(
+            draw(st.lists(st.sampled_from(codes), min_size=size, max_size=size)), np.uint8
+        ),
+        timing_s=np.full(size, draw(st.floats(1e-6, 0.02))),
+        gap_s=told(size),
+    )
+    return as_edges(found, NOTHING_YET, float(times[-1]) + draw(st.floats(0.0, 2.0)))[0]
+
+
+@st.composite
+def rates(draw: st.DrawFn) -> tuple[Signal, ...]:
+    """A rate by period and by gate, and the edges they are from."""
+    of = draw(edges())
+    period = PeriodRate().apply(of)
+    gate, _ = GateRate(0.25).run(GateRate(0.25).begin(), of)
+    return period, gate, of
+
+
+@st.composite
+def quiet_rates(draw: st.DrawFn) -> tuple[Signal, ...]:
+    """A rate with long waits, also after the last of it."""
+    times = draw(rising_times(most=12, high=3.0))
+    values = draw(st.lists(st.floats(0.05, 50.0), min_size=len(times), max_size=len(times)))
+    until_s = float(times[-1]) + draw(st.floats(0.0, 9.0))
+    return (Signal.of(times, values, FREQUENCY, until_s=until_s),)
+
+
+one_of_edges = st.tuples(edges())
+ratios = st.builds(
+    Ratio,
+    st.floats(0.1, 50.0),
+    small,
+    st.booleans(),
+    st.just(TURN_RATE),
+    *(st.just(word) for word in ("of it", "x·a", "", "part", "basis", "source")),
+)
 
 
 @st.composite
@@ -96,6 +218,29 @@ TRIALS: dict[type[Stage], Trial] = {
     RunningMedian: Trial(st.sampled_from([1, 3, 5, 9]).map(RunningMedian), DISTANCE, 0, 5),
     TwoThresholds: Trial(thresholds(), DISTANCE, 0.3, 0.6),
     Untouched: Trial(st.just(Untouched()), DISTANCE, 0, 5),
+    Ratio: Trial(ratios, FREQUENCY, 0, 100),
+    RollOut: Trial(st.builds(RollOut, st.floats(0.1, 3), small, *(2 * [st.just("")])), TURN_RATE),
+    CountEdges: Trial(st.sampled_from([0, 8]).map(CountEdges), drawn=counts()),
+    TimedCountEdges: Trial(
+        st.builds(TimedCountEdges, st.sampled_from([0, 8]), small), drawn=counts(with_gap=True)
+    ),
+    GapEdges: Trial(st.builds(GapEdges, small), drawn=gaps()),
+    TimeEdges: Trial(st.builds(TimeEdges, small), drawn=gaps()),
+    LevelEdges: Trial(
+        st.builds(LevelEdges, st.just(0.1), st.just(0.4), st.booleans(), small), drawn=gaps()
+    ),
+    Debounce: Trial(st.builds(Debounce, st.floats(0.001, 0.1)), drawn=one_of_edges),
+    MissedPulse: Trial(st.builds(MissedPulse, st.booleans()), drawn=one_of_edges),
+    PeriodRate: Trial(st.just(PeriodRate()), drawn=one_of_edges),
+    GateRate: Trial(st.builds(GateRate, st.sampled_from([0.1, 0.25, 0.7])), drawn=one_of_edges),
+    BetterRate: Trial(
+        st.builds(BetterRate, st.sampled_from(["auto", "period", "gate"]), st.just(0.25)),
+        drawn=rates(),
+    ),
+    SlowWatch: Trial(st.builds(SlowWatch, st.sampled_from([0.3, 0.7, 2.0])), drawn=quiet_rates()),
+    Travelled: Trial(
+        st.builds(Travelled, st.floats(0.01, 1), small, *(2 * [st.just("")])), drawn=one_of_edges
+    ),
 }
 
 
@@ -112,22 +257,13 @@ def test_every_stage_is_tried() -> None:
     assert found == set(TRIALS)
 
 
-@st.composite
-def signals(draw: st.DrawFn, quantity: Quantity, low: float, high: float) -> Signal:
-    count = draw(st.integers(1, 40))
-    values = draw(st.lists(st.floats(low, high, allow_nan=False), min_size=count, max_size=count))
-    gaps = draw(st.lists(st.floats(0.0, 0.4), min_size=count, max_size=count))
-    status = draw(st.lists(st.sampled_from(list(Status)), min_size=count, max_size=count))
-    status_array = np.array([int(s) for s in status], dtype=np.uint8)
-    value_array = np.array(values, dtype=np.float64)
-    value_array[status_array == Status.NO_ECHO] = np.nan
-    return Signal.of(np.cumsum(gaps), value_array, quantity, status_array)
-
-
-def alone(stage: Stage, quantity: Quantity) -> Chain:
-    """A chain of this one stage."""
-    entry = ChainInput("x", quantity)
-    return Chain((entry,), (Node("it", stage, (entry.at,)),), (("y", "it"),))
+def alone(stage: Stage, entering: tuple[Signal, ...]) -> tuple[Chain, dict[str, Signal]]:
+    """A chain of this one stage, and what enters it by name."""
+    entries = [ChainInput(f"x{n}", signal.quantity) for n, signal in enumerate(entering)]
+    chain = Chain(
+        tuple(entries), (Node("it", stage, tuple(one.at for one in entries)),), (("y", "it"),)
+    )
+    return chain, {one.name: signal for one, signal in zip(entries, entering, strict=True)}
 
 
 @pytest.mark.parametrize("kind", TRIALS, ids=lambda kind: kind.name)
@@ -135,19 +271,21 @@ def alone(stage: Stage, quantity: Quantity) -> Chain:
 def test_explain_agrees_with_run_at_every_sample(kind: type[Stage], data: st.DataObject) -> None:
     trial = TRIALS[kind]
     stage = data.draw(trial.settings)
-    signal = data.draw(signals(trial.quantity, trial.low, trial.high))
-    chain = alone(stage, trial.quantity)
-    whole = chain.apply(signal)
-    assert whole.quantity == stage.gives(trial.quantity)
+    chain, entering = alone(stage, data.draw(trial.entering()))
+    whole = chain.apply(entering)
+    assert whole.quantity == stage.gives(*(one.quantity for one in entering.values()))
     for index in range(len(whole)):
-        (step,) = chain.explain(signal, index)
-        assert step.status == whole.flag[index]
+        if len(whole) > 8 and data.draw(st.integers(0, len(whole) // 8)):
+            continue  # eight or so of many: each takes the whole state before it
+        (step,) = (one for one in chain.explain(entering, index) if one.stage == "it")
+        for lane, told_lane in enumerate(step.lanes):
+            assert told_lane.status == whole.status[lane, index]
+            expected = float(whole.values[lane, index])
+            if math.isnan(expected):
+                assert math.isnan(told_lane.value)
+            else:
+                assert told_lane.value == pytest.approx(expected, rel=1e-12, abs=1e-12)
         assert step.quantity == whole.quantity
-        expected = float(whole.value[index])
-        if math.isnan(expected):
-            assert math.isnan(step.value)
-        else:
-            assert step.value == pytest.approx(expected, rel=1e-12, abs=1e-12)
 
 
 @pytest.mark.parametrize("kind", TRIALS, ids=lambda kind: kind.name)
@@ -156,18 +294,27 @@ def test_any_cut_into_blocks_gives_the_same(kind: type[Stage], data: st.DataObje
     """A window from a kept state, and a live line, are the whole recording: see the cuts."""
     trial = TRIALS[kind]
     stage = data.draw(trial.settings)
-    signal = data.draw(signals(trial.quantity, trial.low, trial.high))
-    chain = alone(stage, trial.quantity)
-    whole = chain.apply(signal)
-    cuts = sorted(data.draw(st.lists(st.integers(0, len(signal)), max_size=6)))
-    state, pieces = stage.begin(), Gathering()
-    for first, last in zip([0, *cuts], [*cuts, len(signal)], strict=True):
-        result, state = stage.run(state, signal.between(first, last))
+    chain, entering = alone(stage, data.draw(trial.entering()))
+    whole = chain.apply(entering)
+    end_s = max(signal.until_s for signal in entering.values())
+    cuts_s = sorted(data.draw(st.lists(st.floats(0.0, end_s), max_size=6)))
+    state, pieces, begun_s = stage.begin(), Gathering(), -np.inf
+    for until_s in [*cuts_s, end_s]:
+        block = [cut_out(signal, begun_s, until_s) for signal in entering.values()]
+        result, state = stage.run(json.loads(json.dumps(state)), *block)
         pieces.add(result)
+        begun_s = until_s
     cut = pieces.done()
-    np.testing.assert_array_equal(cut.value, whole.value)
-    np.testing.assert_array_equal(cut.flag, whole.flag)
+    np.testing.assert_allclose(cut.values, whole.values, rtol=1e-12, atol=1e-12)
+    np.testing.assert_array_equal(cut.status, whole.status)
     np.testing.assert_array_equal(cut.time_s, whole.time_s)
+
+
+def cut_out(signal: Signal, after_s: float, until_s: float) -> Signal:
+    """What came after one time and not after another, and that it is all up to then."""
+    first = int(np.searchsorted(signal.time_s, after_s, side="right"))
+    last = int(np.searchsorted(signal.time_s, until_s, side="right"))
+    return signal.between(first, last, until_s)
 
 
 CARRYING = [HalfPath, AirSpeed, PathTriangle, RangeGate, MountOffset, OffsetScale]

@@ -170,14 +170,14 @@ def test_what_went_wrong_comes_before_what_was_never_done() -> None:
 
 def test_a_family_without_a_bench_says_so_and_is_never_next() -> None:
     facts = SensorFacts(
-        FAMILIES["hall_switch_unipolar"],
+        FAMILIES["six_axis"],
         NOW,
         air(14.0),
         wired=DONE.wired,
         driven=DONE.driven,
     )
     assert stone(facts, "heard").state == StoneState.ABSENT
-    assert "Hall switch" in stone(facts, "heard").reason
+    assert "six-axis" in stone(facts, "heard").reason
     assert next_stone([stones_for(facts)]) is None
     thermometer = replace(facts, family=FAMILIES["thermometer"], driven=None)
     assert stone(thermometer, "driven").state == StoneState.ABSENT

@@ -14,7 +14,8 @@ from tickstone.core.uncertainty import expanded
 
 def step_out(step: Step) -> StepOut:
     """A step with its numbers as they are shown: decimals follow the uncertainty."""
-    has_value = math.isfinite(step.value) and not step.quantity.is_decision
+    is_bound = step.status.is_bound and math.isfinite(step.value)
+    has_value = math.isfinite(step.value) and not step.quantity.is_decision and not is_bound
     state = (
         step.quantity.states[int(step.value)]
         if step.quantity.is_decision and math.isfinite(step.value)
@@ -22,6 +23,8 @@ def step_out(step: Step) -> StepOut:
     )
     first = _lane_out("", step.lanes[0], step.quantity.key)
     word = state.word if state else step.status.word
+    if is_bound:
+        word = f"{word}, below {step.quantity.said(step.value)}"
     return StepOut(
         stage=step.stage,
         label=step.label,
@@ -32,7 +35,7 @@ def step_out(step: Step) -> StepOut:
         operand_words=step.operand.value is None,
         formula=step.formula,
         filled=step.filled,
-        value=step.value if math.isfinite(step.value) else None,
+        value=step.value if math.isfinite(step.value) and not is_bound else None,
         shown=first.shown if has_value else word,
         shown_unit=shown(0.0, step.quantity.key)[1] if has_value else "",
         unit=step.unit if has_value else "",
@@ -40,7 +43,7 @@ def step_out(step: Step) -> StepOut:
         spread_shown=first.spread_shown if has_value else "",
         small=ShownOut.of(step.quantity.small_key, 1),
         status=step.status.code,
-        status_word=step.status.word,
+        status_word=word if is_bound else step.status.word,
         state=state.name if state else "",
         state_look=step.quantity.look(int(step.value)) if state else "",
         components=[

@@ -331,10 +331,20 @@ class _Working:
         step = replace(node.stage.explain(state, *readings), stage=name)
         if not node.stage.own_times and not any(one.has_value for one in readings):
             step = replace(step, filled=f"nothing to work with: {readings[0].status.word}")
-        beside = tuple(line for line in lines[1:] if line)
+        beside = tuple(line for line in (_apart(one, lines[0]) for one in lines[1:]) if line)
         if beside:
             step = replace(step, beside=beside)
         return (*lines[0], step), Reading(time_s, step.quantity, step.lanes)
+
+
+def _apart(line: tuple[Step, ...], main: tuple[Step, ...]) -> tuple[Step, ...]:
+    """A line from where it leaves the main one."""
+    shared = 0
+    for one, other in zip(line, main, strict=False):
+        if one.stage != other.stage:
+            break
+        shared += 1
+    return line[shared:]
 
 
 def _before(signal: Signal, place: int, time_s: float, own_times: bool) -> Signal:

@@ -4,7 +4,8 @@ from enum import IntEnum
 
 
 class Status(IntEnum):
-    """The state of one sample. Stored as one byte; only `OK` samples are measurements.
+    """The state of one sample. Stored as one byte, so a number once given stays; only `OK` samples
+    are measurements.
 
     >>> Status.NO_ECHO.word
     'no echo'
@@ -18,6 +19,12 @@ class Status(IntEnum):
     MISSING = 5
     BAD_TEXT = 6
     OVER_RANGE = 7
+    FIRST_PULSE = 8
+    BOUNCE = 9
+    MISSED_PULSE = 10
+    SLOW = 11
+    RAN_BACK = 12
+    NO_GAP = 13
 
     @property
     def code(self) -> str:
@@ -28,6 +35,11 @@ class Status(IntEnum):
     def word(self) -> str:
         """The name a person reads, such as ``no echo``."""
         return self.name.lower().replace("_", " ")
+
+    @property
+    def is_bound(self) -> bool:
+        """Whether the value that goes with it is one that the truth lies below."""
+        return self is Status.SLOW
 
     @property
     def meaning(self) -> str:
@@ -45,5 +57,11 @@ _MEANINGS = {
     Status.TOO_FAR: "Farther than the sensor is stated to reach; likely an echo of something else.",
     Status.MISSING: "The line said nothing for this channel.",
     Status.BAD_TEXT: "What stood there is not a number.",
+    Status.FIRST_PULSE: "The first pulse: there is none before it to measure from.",
+    Status.BOUNCE: "Too soon after the pulse before to be another: the switch chattered.",
+    Status.MISSED_PULSE: "The gap is that of two or three pulses: one was not heard.",
+    Status.SLOW: "No pulse came for so long that the rate can only be told to lie below this.",
+    Status.RAN_BACK: "The running count fell: the board was reset, or its counter is narrower.",
+    Status.NO_GAP: "A gap of 0: no two pulses come at once.",
     Status.OVER_RANGE: "The board said that the value is beyond what it can hold or measure.",
 }

@@ -51,7 +51,7 @@ _CHANGED_SINCE = ("BAT+",)
 
 
 def plant_bramble(session: Session) -> Rig:
-    """Add Bramble. The rear wheel's Hall switch has nothing that lifts it."""
+    """Add Bramble. The front ranger is half done, the left one stale."""
     rig = Rig(
         name="Bramble",
         description="Seed-tray cart of the Fernhollow allotment club",
@@ -65,6 +65,7 @@ def plant_bramble(session: Session) -> Rig:
     _sign_wiring(session, rig)
     front, left = rig.sensors[0], rig.sensors[1]
     front.parameters = {"mount_m": 0.008}
+    next(one for one in rig.sensors if one.name == "Rear wheel").parameters = {"per_turn": 4}
     _bring_in(session, front, FRONT_CURTAIN, "first try, curtain", CURTAIN_AIR)
     _finish_left(session, left)
     session.commit()

@@ -22,4 +22,6 @@ def plant_pipit(session: Session) -> Rig:
     session.add(rig)
     session.flush()
     wire_up(session, rig, "pipit", _PLACES)
+    axle = next(one for one in rig.sensors if one.name == "Front axle")
+    axle.parameters = {"per_turn": 2, "wheel_m": 0.305}
     return rig

@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 from sqlalchemy.orm import Session
 
-from tickstone.core.chain import Chain
 from tickstone.core.finding import Finding, worst_first
 from tickstone.core.findings import budget_findings, signal_findings
 from tickstone.core.quantity import Quantity
@@ -129,20 +128,35 @@ def statuses_of(
     return results.counts(results.chain.node_of(sensing.kind.headline().name))
 
 
-def u_at(sensing: Sensing, value: float) -> float:
-    """Standard uncertainty of one headline near `value`, or of the nearest it can take.
-
-    NaN when the chain never gives one.
+def u_at(sensing: Sensing, value: float, output: str = "") -> float:
+    """Standard uncertainty of an output, the headline unless named, near `value`, or of the nearest
+    it can take. NaN when the chain never gives one.
     """
-    chain = replace(sensing, rule=None, forms={}).chain()
-    raw = sensing.kind.raw_for(value, sensing.parameters, sensing.surroundings)
-    return math.nan if raw is None else _u_of(chain, raw, sensing)
+    headline = sensing.kind.headline().name
+    output = output or headline
+    step = _one(sensing, value, output)
+    if step is not None and output != headline and step.value > 0.0:
+        # Other outputs go in proportion with the headline, or nearly so.
+        step = _one(sensing, value * value / step.value, output)
+    return math.nan if step is None else step.u
 
 
-def _u_of(chain: Chain, raw: dict[str, Signal], sensing: Sensing) -> float:
-    node = chain.node_of(sensing.kind.headline().name)
+def _one(sensing: Sensing, value: float, output: str) -> Step | None:
+    """The working's last line of an output, when the headline is near `value`."""
+    kind = sensing.kind
+    raw = kind.raw_for(value, sensing.parameters, sensing.surroundings)
+    if raw is None:
+        return None
+    forms = {
+        role.name: form.name
+        for role in kind.roles
+        for form in role.forms
+        if role.name in raw and form.quantity == raw[role.name].quantity
+    }
+    chain = replace(sensing, rule=None, forms=forms).chain()
+    node = chain.node_of(output)
     count = len(chain.fold(raw, node).results[node])
-    return chain.explain(raw, count - 1, node)[-1].u if count else math.nan
+    return chain.explain(raw, count - 1, node)[-1] if count else None
 
 
 def _output(

@@ -44,9 +44,11 @@ class Sensing:
         )
 
     def compared_with(self, calibration: CalibrationKind) -> tuple[Chain, str]:
-        """What a calibration compares: the chain without it, and the node that enters it."""
+        """What a calibration compares: the chain without it, and the node it looks at."""
         others = {k: v for k, v in self.calibrations.items() if k != calibration.name}
         with_it = replace(self, calibrations={**others, calibration.name: Untouched()}).chain()
+        if calibration.compares:
+            return with_it, calibration.compares
         node = next(one for one in with_it.nodes if one.name == calibration.node)
         return with_it, node.after[0]
 

@@ -115,14 +115,14 @@ def likely_inputs(
     for number, channel in enumerate(channels):
         if channel.get("sensor_id") != sensor_id:
             continue
-        fits = kind.input_like(channel["quantity"], channel["unit"])
-        if fits is None:
-            continue
-        role, form = fits
-        lane = sum(one.role == role.name for one in found)
-        if lane >= role.most_lanes or taken.setdefault(role.name, form.name) != form.name:
-            continue
-        found.append(RecordingInput(role=role.name, lane=lane, channel=number, form=form.name))
+        for role, form in kind.inputs_like(channel["quantity"], channel["unit"]):
+            lane = sum(one.role == role.name for one in found)
+            if lane < role.most_lanes and taken.get(role.name, form.name) == form.name:
+                taken[role.name] = form.name
+                found.append(
+                    RecordingInput(role=role.name, lane=lane, channel=number, form=form.name)
+                )
+                break
     return found
 
 

@@ -137,7 +137,7 @@ def _recording_facts(
         name=recording.name,
         at=recording.recorded_at,
         samples=sum(counts.values()),
-        good=counts.pop(Status.OK, 0),
+        good=sum(counts.pop(status, 0) for status in (Status.OK, *kind.fine)),
         flagged=counts,
         rate_hz=recording.rate_hz,
     )

@@ -88,7 +88,7 @@ def _suggested(
         note += f"; one turn of the program takes {prefixed(budget.loop_s, 's')} by its time budget"
 
     def known_u(value: float) -> float:
-        u = u_at(sensing, value)
+        u = u_at(sensing, value, rule.takes)
         if not math.isfinite(u):
             raise does_not_fit(sensing.kind.no_number(sensing.parameters), "parameters")
         return u

@@ -87,8 +87,8 @@ class Line:
 class CalibrationKind:
     """One kind of calibration.
 
-    node: the node of the chain that it becomes. after: the node whose results it compares; what is
-    filtered later is not compared. asks_for: the quantity of the truth told for each span; None
+    node: the node of the chain that it becomes. compares: the node whose results it looks at; what
+    enters `node` when empty. asks_for: the quantity of the truth told for each span; None
     when the pose says it; usual_u: its standard uncertainty; values_within: where it may lie.
     poses: what to do, in order; a kind without takes any number of spans.
     guide: what to do, while nothing is marked. deed: what marking is called. least_spans: without
@@ -100,6 +100,7 @@ class CalibrationKind:
     name: str
     label: str
     node: str
+    compares: str = ""
     asks_for: Quantity | None = None
     usual_u: float = 0.001
     values_within: tuple[float, float] = (0.0, 1e12)

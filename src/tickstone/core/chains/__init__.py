@@ -4,5 +4,6 @@ from __future__ import annotations
 
 from tickstone.core.chains.echo_ranger import EchoRanger
 from tickstone.core.chains.kind import ChainKind
+from tickstone.core.chains.pulses import Pulses
 
-CHAINS: dict[str, ChainKind] = {kind.name: kind for kind in (EchoRanger(),)}
+CHAINS: dict[str, ChainKind] = {kind.name: kind for kind in (EchoRanger(), Pulses())}

@@ -86,7 +86,8 @@ class ChainKind:
     """One kind of sensor.
 
     parameters: a dataclass of described inputs. roles: what enters. outputs: what it tells.
-    calibrations, rules: those it offers. sample: what its readings are called. surroundings_node:
+    calibrations, rules: those it offers. sample: what its readings are called. fine: flags
+    that say nothing against a recording. surroundings_node:
     the cell in which its surroundings are put in, if they have a say.
     """
 
@@ -98,6 +99,7 @@ class ChainKind:
     calibrations: ClassVar[tuple[CalibrationKind, ...]] = ()
     rules: ClassVar[tuple[RuleKind, ...]] = ()
     sample: ClassVar[str] = "readings"
+    fine: ClassVar[tuple[Status, ...]] = ()
     surroundings_node: ClassVar[str] = ""
 
     def build(
@@ -124,14 +126,14 @@ class ChainKind:
         """The role of that name. Raises KeyError."""
         return {one.name: one for one in self.roles}[name]
 
-    def input_like(self, quantity: str, unit: str) -> tuple[Role, Form] | None:
-        """Which input a column of this likely quantity and unit is, and how it comes."""
-        for role in self.roles:
-            for form in role.forms:
-                is_named = quantity == form.likely
-                if is_named and (not unit or form.scale_of(unit) is not None):
-                    return role, form
-        return None
+    def inputs_like(self, quantity: str, unit: str) -> list[tuple[Role, Form]]:
+        """Which inputs a column of this likely quantity and unit may be, and how it comes."""
+        return [
+            (role, form)
+            for role in self.roles
+            for form in role.forms
+            if quantity == form.likely and (not unit or form.scale_of(unit) is not None)
+        ]
 
     def grounds(self, parameters: Any) -> dict[str, float | str]:
         """The parameters a calibration rests on, by the words a person knows them by."""

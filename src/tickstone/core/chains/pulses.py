@@ -1,0 +1,376 @@
+"""Pulses of a turning thing: from edges to turns a minute, road speed and distance."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+
+from tickstone.core.calibration.kind import CalibrationKind
+from tickstone.core.calibration.roll_out import RollOutKind
+from tickstone.core.chain import Chain, ChainInput, Node, Stage
+from tickstone.core.chains.kind import ChainKind, Form, Output, Role
+from tickstone.core.finding import Finding
+from tickstone.core.findings import share_said
+from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole
+from tickstone.core.quantity import DISTANCE, FREQUENCY, SPEED, TURN_RATE, Quantity
+from tickstone.core.reading_units import MILLISECONDS, SMALL_LENGTH
+from tickstone.core.rules.kind import RuleKind
+from tickstone.core.rules.speed_limit import SpeedLimit
+from tickstone.core.signal import Signal
+from tickstone.core.stages.better_rate import BetterRate
+from tickstone.core.stages.count_edges import CountEdges
+from tickstone.core.stages.debounce import Debounce
+from tickstone.core.stages.gap_edges import GapEdges
+from tickstone.core.stages.gate_rate import GateRate
+from tickstone.core.stages.level_edges import LevelEdges
+from tickstone.core.stages.missed_pulse import MissedPulse
+from tickstone.core.stages.period_rate import PeriodRate
+from tickstone.core.stages.ratio import Ratio
+from tickstone.core.stages.roll_out import RollOut
+from tickstone.core.stages.slow_watch import SlowWatch
+from tickstone.core.stages.time_edges import TimeEdges
+from tickstone.core.stages.timed_count_edges import TimedCountEdges
+from tickstone.core.stages.travelled import Travelled
+from tickstone.core.stages.untouched import Untouched
+from tickstone.core.status import Status
+from tickstone.core.surroundings import Surroundings
+from tickstone.core.uncertainty import rectangular
+
+PULSE_COUNT = Quantity("pulse count", "", decimals=0)
+PULSE_GAP = Quantity("pulse gap", "s", shown_as=MILLISECONDS, decimals=3)
+LEVEL = Quantity("pulse", "", decimals=0)
+EDGE = Quantity("edge", "", decimals=0)
+CONVERTER = Quantity("converter counts", "", decimals=0)
+BOTH = "both"
+
+
+@dataclass(frozen=True, slots=True)
+class PulseParameters:
+    """What is known of what turns and of how it is heard. Times s, lengths m.
+
+    The defaults are common practice, but for the doubt of the spacing, which is from memory.
+
+    Raises ValueError naming the first parameter that cannot be.
+    """
+
+    tick_us: float = number(
+        "Timer tick", "µs", 4.0, 0.0, 1e6, "4 µs on the common 8-bit boards", node="pulse"
+    )
+    strip_low: float = number(
+        "Light below", "", 300.0, 0.0, 1e7, "counts; for a strip read by a converter",
+        node="pulse", decimals=0, is_rare=True,
+    )  # fmt: skip
+    strip_high: float = number(
+        "Dark above", "", 600.0, 0.0, 1e7, "counts; for a strip read by a converter",
+        node="pulse", decimals=0, is_rare=True,
+    )  # fmt: skip
+    count_bits: int = whole(
+        "Counter wraps at, bits", 16, 0, 32, "of a running count; 0 never wraps",
+        (0, 8, 16, 32), node="pulse",
+    )  # fmt: skip
+    shortest_s: float = number(
+        "Shortest gap", "s", 0.0004, 0.0, 10.0, "anything shorter is bounce",
+        node="bounce", shown_as=MILLISECONDS, decimals=2,
+    )  # fmt: skip
+    flags_missed: bool = switch("Tell missed pulses", True, "gaps of two or three", node="missed")
+    method: str = choice(
+        "Measure by",
+        (
+            Choice("auto", "whichever doubts less"),
+            Choice("period", "the time of one period"),
+            Choice("gate", "counting in a gate"),
+        ),
+        node="better",
+    )
+    gate_s: float = number(
+        "Gate open for", "s", 1.0, 0.01, 100.0, node="better", shown_as=MILLISECONDS, decimals=0
+    )
+    slow_after_s: float = number(
+        "Slow after", "s", 2.0, 0.05, 600.0, "no pulse for this long", node="slow", decimals=1
+    )
+    per_turn: int = whole(
+        "Pulses a turn",
+        1,
+        1,
+        10_000,
+        "magnets, slots or strips that pass in one turn",
+        node="turns",
+    )
+    edges: str = choice(
+        "The program counts",
+        (Choice("one", "one edge of each"), Choice(BOTH, "both edges of each")),
+        help_text="an interrupt on change counts both, and doubles the reading",
+        node="turns",
+    )
+    spacing_percent: float = number(
+        "Evenly spaced to, ±", "%", 3.0, 0.0, 50.0, "of a gap, for more than one a turn",
+        node="turns", decimals=1,
+    )  # fmt: skip
+    wheel_m: float = number(
+        "Wheel, across", "m", 0.15, 0.001, 20.0, node="speed", shown_as=SMALL_LENGTH, decimals=1
+    )
+    wheel_tolerance_m: float = number(
+        "Known to, ±", "m", 0.002, 0.0, 1.0, node="speed", shown_as=SMALL_LENGTH, decimals=1
+    )
+    gear: float = number(
+        "Wheel turns per turn", "", 1.0, 1e-4, 1e4, "of what the magnets sit on", node="speed"
+    )
+
+    def __post_init__(self) -> None:
+        check_inputs(self)
+        if not self.strip_low <= self.strip_high:
+            raise ValueError("strip_low: the lower threshold has to lie below the upper one")
+
+    @property
+    def pulses_a_turn(self) -> int:
+        """As many as the program counts."""
+        return self.per_turn * (2 if self.edges == BOTH else 1)
+
+
+_TIMES = {"µs": 1e-6, "ms": 1e-3, "s": 1.0, "ns": 1e-9}
+_FORMS = (
+    Form("count", "a running count of pulses", PULSE_COUNT, {"": 1.0, "counts": 1.0}),
+    Form("gap", "the gap between two pulses", PULSE_GAP, _TIMES, option="gap-us"),
+    Form("level", "a level, high or low", LEVEL, {"": 1.0, "V": 1.0}, comes_as="pulse"),
+    Form("edges", "an edge a line", EDGE, {"": 1.0}, comes_as="edge"),
+    Form("strip", "counts of a strip sensor", CONVERTER, {"": 1.0, "counts": 1.0}),
+    Form(
+        "turn-rate",
+        "turns a minute, already worked out",
+        TURN_RATE,
+        {"RPM": 1.0 / 60.0},
+        late="turns",
+        loses=(
+            "The pulses are gone: bounce, missed pulses and uneven magnets cannot be told any "
+            "more, and a wrong number of pulses a turn stays in every reading."
+        ),
+        comes_as="revolutions",
+    ),
+    Form(
+        "speed",
+        "a speed, already worked out",
+        SPEED,
+        {"m/s": 1.0, "km/h": 1.0 / 3.6, "mph": 0.44704},
+        late="speed",
+        loses=(
+            "The pulses are gone, and with them the turns: what the program took for the wheel "
+            "stays in every reading."
+        ),
+    ),
+)
+
+
+class Pulses(ChainKind):
+    """Hall switches, slotted and reflective encoders, roll wheels: one channel.
+
+    >>> from tickstone.core.air.conditions import AirConditions
+    >>> chain = Pulses().build(
+    ...     PulseParameters(), Surroundings(AirConditions(20.0)), forms={"pulses": "gap"})
+    >>> steps = chain.explain(Signal.of([0.0], [0.25641], PULSE_GAP), 0, "turns")
+    >>> round(steps[-1].value * 60.0, 1), steps[-1].quantity.name
+    (234.0, 'turn rate')
+    """
+
+    name: ClassVar[str] = "pulses"
+    label: ClassVar[str] = "Pulses of a turning thing"
+    parameters: ClassVar[type] = PulseParameters
+    roles: ClassVar[tuple[Role, ...]] = (
+        Role("pulses", "Pulses", _FORMS, ("hall", "wheel", "pulses", "count", "gap", "rpm")),
+        Role("gap", "Gap beside a count", _FORMS[1:2], ("gap", "period"), is_needed=False),
+    )
+    outputs: ClassVar[tuple[Output, ...]] = (
+        Output("rpm", "Turns", TURN_RATE),
+        Output("speed", "Speed", SPEED),
+        Output("distance", "Distance", DISTANCE),
+        Output("frequency", "Pulses", FREQUENCY),
+        Output("limit", "Limit", SpeedLimit.decision),
+    )
+    calibrations: ClassVar[tuple[CalibrationKind, ...]] = (RollOutKind(),)
+    rules: ClassVar[tuple[RuleKind, ...]] = (SpeedLimit(),)
+    sample: ClassVar[str] = "lines"
+    fine: ClassVar[tuple[Status, ...]] = (Status.SLOW, Status.FIRST_PULSE)
+
+    def build(
+        self,
+        parameters: PulseParameters,
+        surroundings: Surroundings,
+        calibrations: Mapping[str, Stage] | None = None,
+        rule: Stage | None = None,
+        forms: Mapping[str, str] | None = None,
+    ) -> Chain:
+        """Pulses as they come to turn rate, speed and distance, and to a decision on the speed."""
+        form = self.role("pulses").form((forms or {}).get("pulses", ""))
+        entries = [ChainInput("pulses", form.quantity)]
+        if "gap" in (forms or {}) and form.name == "count":
+            entries.append(ChainInput("gap", PULSE_GAP))
+        wheel = self._wheel(parameters, calibrations or {})
+        nodes: list[Node] = []
+        outputs: list[tuple[str, str]] = []
+        if not form.late:
+            stage = self._edges_stage(form, parameters, is_timed=len(entries) > 1)
+            nodes += self._to_rate(parameters, stage, entries)
+            nodes.append(Node("turns", _turns(parameters), ("slow",)))
+        elif form.late == "turns":
+            nodes.append(Node("turns", Untouched(), (entries[0].at,)))
+        if form.late == "speed":
+            nodes.append(Node("speed", Untouched(), (entries[0].at,)))
+        else:
+            outputs.append(("rpm", "turns"))
+            nodes.append(Node("speed", wheel.speed(parameters.gear), ("turns",)))
+        outputs.append(("speed", "speed"))
+        if not form.late:
+            nodes.append(Node("travelled", _travelled(parameters, wheel), ("missed",)))
+            outputs += [("distance", "travelled"), ("frequency", "slow")]
+        if rule is not None:
+            nodes.append(Node("threshold", rule, ("speed",)))
+            outputs.append(("limit", "threshold"))
+        return Chain(tuple(entries), tuple(nodes), tuple(outputs))
+
+    @staticmethod
+    def _to_rate(
+        parameters: PulseParameters, first: Stage, entries: list[ChainInput]
+    ) -> list[Node]:
+        method: Any = parameters.method
+        return [
+            Node("pulse", first, tuple(entry.at for entry in entries)),
+            Node("bounce", Debounce(parameters.shortest_s), ("pulse",)),
+            Node("missed", MissedPulse(parameters.flags_missed), ("bounce",)),
+            Node("period", PeriodRate(), ("missed",)),
+            Node("gate", GateRate(parameters.gate_s), ("missed",)),
+            Node("better", BetterRate(method, parameters.gate_s), ("period", "gate", "missed")),
+            Node("slow", SlowWatch(parameters.slow_after_s), ("better",)),
+        ]
+
+    @staticmethod
+    def _edges_stage(form: Form, parameters: PulseParameters, is_timed: bool) -> Stage:
+        tick_s = parameters.tick_us * 1e-6
+        if is_timed:
+            return TimedCountEdges(parameters.count_bits, tick_s)
+        if form.name == "count":
+            return CountEdges(parameters.count_bits)
+        if form.name == "gap":
+            return GapEdges(tick_s)
+        if form.name == "edges":
+            return TimeEdges(tick_s)
+        low, high = (
+            (parameters.strip_low, parameters.strip_high) if form.name == "strip" else (0.5, 0.5)
+        )
+        return LevelEdges(low, high, is_exact=False, tick_s=tick_s)
+
+    @staticmethod
+    def _wheel(parameters: PulseParameters, calibrations: Mapping[str, Stage]) -> RollOut:
+        known = calibrations.get(RollOutKind.name)
+        if isinstance(known, RollOut):
+            return known
+        return RollOut(
+            math.pi * parameters.wheel_m,
+            math.pi * rectangular(parameters.wheel_tolerance_m),
+            "wheel",
+            "π times what was measured across it",
+        )
+
+    def grounds(self, parameters: PulseParameters) -> dict[str, float | str]:
+        """Pulses a turn, and the gear."""
+        return {"pulses a turn": float(parameters.pulses_a_turn), "gear": parameters.gear}
+
+    def findings(
+        self, parameters: PulseParameters, surroundings: Surroundings, signal: Signal | None
+    ) -> Sequence[Finding]:
+        """Bounce, missed pulses, and that one channel cannot know direction."""
+        found = [] if signal is None else _flag_findings(signal)
+        if parameters.edges == BOTH:
+            found.append(
+                Finding(
+                    "note",
+                    "Both edges of every pulse are counted.",
+                    f"So {parameters.pulses_a_turn} counts make a turn. Had only one edge been "
+                    "counted, every reading would be half of the truth.",
+                    "",
+                )
+            )
+        found.append(
+            Finding(
+                "note",
+                "One channel cannot know direction.",
+                "Rolling back counts like rolling on, in turns, speed and distance.",
+                "A second sensor a quarter of a gap beside the first tells it.",
+            )
+        )
+        return found
+
+    def raw_for(
+        self, value: float, parameters: PulseParameters, surroundings: Surroundings
+    ) -> dict[str, Signal] | None:
+        """Two edges, as far apart as that turn rate has them."""
+        if not value > 0.0:
+            return None
+        return {"pulses": Signal.of([0.0], [1.0 / (value * parameters.pulses_a_turn)], PULSE_GAP)}
+
+    def remedy(self, source: str) -> str:
+        """For timing, spacing and wheel."""
+        return {
+            "edge timing": "Letting the board time the edges itself, with an interrupt,",
+            "one pulse more or less": "A longer gate, or measuring by period,",
+            "magnet spacing": "Learning the spacing, or measuring over whole turns,",
+            "wheel": "A roll-out along a tape",
+            "roll-out": "More turns along the tape",
+        }.get(source, "")
+
+
+def _turns(parameters: PulseParameters) -> Ratio:
+    pulses = float(parameters.pulses_a_turn)
+    share = parameters.spacing_percent / 100.0 if parameters.per_turn > 1 else 0.0
+    return Ratio(
+        pulses,
+        pulses * rectangular(share),
+        is_divided=True,
+        becomes=TURN_RATE,
+        label="pulses a turn",
+        formula="n = f/m",
+        shown_as="",
+        part="magnet spacing",
+        basis=f"each gap within ± {parameters.spacing_percent:g} % of even, rectangular",
+        source="common practice",
+        below="both edges of each" if parameters.edges == BOTH else "one edge of each",
+    )
+
+
+def _travelled(parameters: PulseParameters, wheel: RollOut) -> Travelled:
+    share = parameters.gear / parameters.pulses_a_turn
+    return Travelled(wheel.circumference_m * share, wheel.u_m * share, wheel.part, wheel.basis)
+
+
+def _flag_findings(signal: Signal) -> list[Finding]:
+    found = []
+    for status, title, why, remedy in (
+        (
+            Status.BOUNCE,
+            "pulses are bounce",
+            "They come sooner after another than the shortest gap: the switch chatters, or a "
+            "wire picks something up. They are not counted.",
+            "A capacitor of 100 nF at the pin, or a longer shortest gap.",
+        ),
+        (
+            Status.MISSED_PULSE,
+            "gaps are those of two or three pulses",
+            "A pulse was not heard there: a magnet too far away, or the program busy. The way "
+            "takes them in, the rate is flagged.",
+            "Bring the sensor nearer; let an interrupt count.",
+        ),
+        (
+            Status.RAN_BACK,
+            "times the count ran back",
+            "The board was reset, or its counter wraps at fewer bits than is set.",
+            "Set how many bits its counter has, in the first cell.",
+        ),
+    ):
+        number_of = int(np.count_nonzero(signal.flag == status))
+        if number_of:
+            share = share_said(number_of, len(signal))
+            severity = "warning" if number_of > 0.02 * len(signal) else "note"
+            found.append(Finding(severity, f"{number_of} {title}.", f"{share}. {why}", remedy))
+    return found

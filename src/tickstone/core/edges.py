@@ -1,0 +1,154 @@
+"""What every way of hearing pulses comes to: edges, each with the time since the one before."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+import numpy.typing as npt
+
+from tickstone.core.chain import State
+from tickstone.core.display import grouped, prefixed
+from tickstone.core.quantity import Quantity
+from tickstone.core.signal import FloatArray, Signal, StatusArray
+from tickstone.core.status import Status
+from tickstone.core.step import Lane, Operand, Reading, Step
+from tickstone.core.uncertainty import Component, rectangular
+
+EDGES = Quantity("gap between pulses", "s", decimals=6, lanes=("", "count", "timing"))
+"""Three lanes: the time since the edge before, s; how many edges there were so far; and the half
+width of the doubt about when an edge was, s."""
+GAP, COUNT, TIMING = range(3)
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """Edges found in a block: their times, s, how many each stands for, and a verdict on each.
+
+    gap_s: the time since the edge before where it was told, NaN where the times say it.
+    timing_s: half width of the doubt about each time.
+    """
+
+    time_s: FloatArray
+    pulses: FloatArray
+    status: StatusArray
+    timing_s: FloatArray
+    gap_s: FloatArray
+
+
+NOTHING_YET: State = (None, 0.0)
+"""The time of the last edge, and how many there were: what every stage that finds edges keeps."""
+
+
+def as_edges(found: Found, last: State, until_s: float) -> tuple[Signal, State]:
+    """Found edges as a signal, and what is to be kept. The first has no gap."""
+    last_s, count = last
+    n = len(found.time_s)
+    before = np.empty(n)
+    if n:
+        before[0] = np.nan if last_s is None else last_s
+        before[1:] = found.time_s[:-1]
+    gap = np.full(n, np.nan)
+    np.divide(found.time_s - before, found.pulses, out=gap, where=found.pulses > 0.0)
+    gap = np.where(np.isnan(found.gap_s), gap, found.gap_s)
+    status = found.status.copy()
+    status[np.isnan(gap) & (status == Status.OK)] = Status.FIRST_PULSE
+    values = np.stack([gap, count + np.cumsum(found.pulses), found.timing_s])
+    lanes = np.zeros((3, n), dtype=np.uint8)
+    lanes[GAP] = status
+    signal = Signal(found.time_s, values, lanes, EDGES, until_s)
+    if n == 0:
+        return signal, last
+    return signal, (float(found.time_s[-1]), float(values[COUNT, -1]))
+
+
+class FindsEdges:
+    """What stages share that find edges in samples: each has its own times, and is told alike.
+
+    found: the edges of a block, given what is kept of before. The state is a pair: what the stage
+    itself keeps, and `NOTHING_YET` or later.
+    """
+
+    __slots__ = ()
+    own_times: ClassVar[bool] = True
+    name: ClassVar[str]
+    label: ClassVar[str]
+    source: ClassVar[str] = "common practice"
+    doubt: ClassVar[str]
+
+    def gives(self, *taken: Quantity) -> Quantity:
+        """Edges."""
+        return EDGES
+
+    def begin(self) -> State:
+        """Nothing was heard yet."""
+        return (None, NOTHING_YET)
+
+    def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
+        """The edges of a block, and what is kept after it."""
+        raise NotImplementedError
+
+    def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
+        """The edges of a block."""
+        kept, last = state
+        found, kept = self.found(kept, *signals)
+        edges, last = as_edges(found, last, signals[0].until_s)
+        return edges, (kept, last)
+
+    def explain(self, state: State, *readings: Reading) -> Step:
+        """One edge: its gap, with the doubt of both its ends."""
+        edges, _ = self.run(state, *map(_sample, readings))
+        gap, count, timing = (
+            Lane(float(edges.values[lane, -1]), Status(int(edges.status[lane, -1])))
+            for lane in range(3)
+        )
+        u = rectangular(timing.value) * 2.0**0.5
+        part = Component("edge timing", u, "s", u, False, self.doubt)
+        has_gap = not math.isnan(gap.value)
+        said = prefixed(gap.value, "s", 6) if has_gap else gap.status.word
+        return Step(
+            stage=self.name,
+            label=self.label,
+            sign="",
+            operand=(
+                Operand(1e3 * gap.value, "ms", 0.0)
+                if has_gap
+                else Operand(None, "", 0.0, gap.status.word)
+            ),
+            formula="Δt from one pulse to the next",
+            filled=f"Δt = {said}",
+            value=gap.value,
+            quantity=EDGES,
+            status=gap.status,
+            components=(part,) if has_gap and u > 0.0 else (),
+            source=self.source,
+            note=gap.status.meaning,
+            below=f"pulse {grouped(count.value, 0)}",
+            others=(count, timing),
+        )
+
+
+def _sample(reading: Reading) -> Signal:
+    """A reading as the signal of one sample."""
+    return Signal.of(
+        [reading.time_s],
+        [[lane.value] for lane in reading.lanes],
+        reading.quantity,
+        [[int(lane.status)] for lane in reading.lanes],
+    )
+
+
+def told(count: int) -> FloatArray:
+    """No gaps told: the times say them."""
+    return np.full(count, np.nan)
+
+
+def intervals(time_s: FloatArray, last_s: float | None) -> FloatArray:
+    """From the sample before each sample to it, s; NaN for the very first."""
+    before: npt.NDArray[np.float64] = np.empty(len(time_s))
+    if len(time_s):
+        before[0] = np.nan if last_s is None else last_s
+        before[1:] = time_s[:-1]
+    return time_s - before

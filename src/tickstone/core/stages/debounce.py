@@ -1,0 +1,99 @@
+"""Pulses too soon after another are a switch chattering; their time belongs to the next gap."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from tickstone.core.chain import State
+from tickstone.core.display import prefixed
+from tickstone.core.edges import COUNT, EDGES, GAP
+from tickstone.core.quantity import Quantity
+from tickstone.core.signal import Signal, flagged
+from tickstone.core.status import Status
+from tickstone.core.step import Operand, Reading, Step
+
+
+@dataclass(frozen=True, slots=True)
+class Debounce:
+    """Edges to edges. A gap below `shortest_s` since any pulse before is flagged as bounce.
+
+    The count goes back by it, and its time is added to the next gap, which then is whole.
+    State: time of bounces not given to a gap yet, s, and how many there were so far.
+
+    >>> from tickstone.core.stages.time_edges import TimeEdges
+    >>> edges, _ = TimeEdges(0.0).run((None, (None, 0.0)), Signal.of([0, 1, 1.0002, 2], [1] * 4))
+    >>> clean, _ = Debounce(0.001).run(Debounce(0.001).begin(), edges)
+    >>> clean.value[[1, 3]].tolist(), clean.values[1].tolist(), clean.flag.tolist()
+    ([1.0, 1.0], [1.0, 2.0, 2.0, 3.0], [8, 0, 9, 0])
+    """
+
+    name: ClassVar[str] = "bounce"
+    own_times: ClassVar[bool] = False
+
+    shortest_s: float
+
+    def gives(self, *taken: Quantity) -> Quantity:
+        """Edges."""
+        return EDGES
+
+    def begin(self) -> State:
+        """No bounce yet."""
+        return (0.0, 0.0)
+
+    def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
+        """The block, with what chattered flagged."""
+        edges = signals[0]
+        carried, bounced = state
+        gap = edges.values[GAP]
+        chatters = (gap < self.shortest_s) & (edges.status[GAP] == Status.OK)
+        if carried == 0.0 and bounced == 0.0 and not chatters.any():
+            return edges, state
+        values = np.array(edges.values, order="C")
+        values[COUNT] -= bounced + np.cumsum(chatters)
+        kept = np.flatnonzero(~chatters)
+        if kept.size:
+            # Every kept gap takes in those that chattered just before it.
+            starts = np.concatenate(([0], kept[:-1] + 1))
+            whole = np.add.reduceat(gap, starts)[: len(kept)]
+            tail = kept[-1] + 1
+            whole[-1] = gap[starts[-1] : tail].sum() if tail - starts[-1] > 1 else gap[starts[-1]]
+            whole[0] = whole[0] + carried if carried else whole[0]
+            values[GAP, kept] = whole
+            carried = float(gap[tail:].sum())
+        else:
+            carried += float(gap.sum())
+        status = np.array(edges.status, order="C")
+        status[GAP] = flagged(status[GAP], np.flatnonzero(chatters), Status.BOUNCE)
+        after = (carried, bounced + float(chatters.sum()))
+        return Signal(edges.time_s, values, status, EDGES, edges.until_s), after
+
+    def explain(self, state: State, *readings: Reading) -> Step:
+        """Whether one pulse is too soon, and what its gap takes in."""
+        carried, bounced = state
+        gap, count, timing = readings[0].lanes
+        chatters = gap.status == Status.OK and gap.value < self.shortest_s
+        status = Status.BOUNCE if chatters else gap.status
+        value = gap.value if chatters else gap.value + carried
+        shortest = prefixed(self.shortest_s, "s")
+        filled = f"{prefixed(gap.value, 's', 5)} {'<' if chatters else '≥'} {shortest}"
+        if carried and not chatters:
+            filled += f", and {prefixed(carried, 's', 3)} of bounce before it"
+        counted = count.value - bounced - (1.0 if chatters else 0.0)
+        return Step(
+            stage=self.name,
+            label="no bounce",
+            sign="∈",
+            operand=Operand(None, "", 0.0, f"from {shortest}"),
+            formula="a gap below the shortest is bounce",
+            filled=filled,
+            value=value,
+            quantity=EDGES,
+            status=status,
+            components=gap.components,
+            source="common practice",
+            note=status.meaning,
+            others=(type(count)(counted, count.status), timing),
+        )

@@ -1,0 +1,77 @@
+"""A level that is high or low: edges are where it rose."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from tickstone.core.chain import State
+from tickstone.core.edges import FindsEdges, Found, intervals, told
+from tickstone.core.signal import Signal
+
+_BEFORE_ANY = (None, None)
+
+
+@dataclass(frozen=True, slots=True)
+class LevelEdges(FindsEdges):
+    """Level, or counts of a converter, to edges.
+
+    low, high: two thresholds: high at `high` or above, low at `low` or below, as before in between.
+        For a level of 0 and 1 both are 0.5.
+    is_exact: whether samples stand where the level changed (a log of changes) and not at times of
+        their own; then `tick_s` is what their times doubt, s, else the time since the last sample.
+
+    >>> stage = LevelEdges(0.5, 0.5, is_exact=True, tick_s=1e-6)
+    >>> edges, _ = stage.run(stage.begin(), Signal.of([0, 1, 2, 3, 4], [0, 1, 0, 0, 1]))
+    >>> edges.time_s.tolist()
+    [1.0, 4.0]
+    """
+
+    name: ClassVar[str] = "levels"
+    label: ClassVar[str] = "level rose"
+    doubt: ClassVar[str] = "somewhere between two samples, rectangular"
+
+    low: float
+    high: float
+    is_exact: bool
+    tick_s: float
+
+    def __post_init__(self) -> None:
+        if not self.low <= self.high:
+            raise ValueError("the lower threshold has to lie below the upper one")
+
+    def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
+        """Where it rose."""
+        signal = signals[0]
+        last_s, was_high = kept if kept is not None else _BEFORE_ANY
+        good = np.flatnonzero(signal.ok)
+        time_s, value = signal.time_s[good], signal.value[good]
+        side = np.where(value >= self.high, 1, np.where(value <= self.low, 0, -1))
+        if self.low == self.high:
+            side = (value > self.high).astype(np.int64)
+        known = np.maximum.accumulate(np.where(side >= 0, np.arange(len(side)), -1))
+        first = -1 if was_high is None else int(was_high)
+        level = np.where(known >= 0, side[known], first)
+        before = np.concatenate(([first], level[:-1])) if len(level) else level
+        rose = np.flatnonzero((level == 1) & (before == 0))
+        waited = intervals(time_s, last_s)
+        timing = (
+            np.full(len(rose), self.tick_s)
+            if self.is_exact
+            else np.nan_to_num(waited[rose], nan=0.0) / 2.0
+        )
+        after = kept
+        if len(level):
+            after = (float(time_s[-1]), None if level[-1] < 0 else bool(level[-1]))
+        return (
+            Found(
+                time_s=time_s[rose],
+                pulses=np.ones(len(rose)),
+                status=np.zeros(len(rose), dtype=np.uint8),
+                timing_s=timing,
+                gap_s=told(len(rose)),
+            ),
+            after,
+        )

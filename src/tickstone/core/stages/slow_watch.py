@@ -1,0 +1,120 @@
+"""When no pulse comes, the last rate is not the rate: it is below one over the wait."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from tickstone.core.chain import State
+from tickstone.core.display import prefixed
+from tickstone.core.quantity import Quantity
+from tickstone.core.signal import Signal
+from tickstone.core.status import Status
+from tickstone.core.step import Lane, Operand, Reading, Step
+
+
+@dataclass(frozen=True, slots=True)
+class SlowWatch:
+    """A rate to itself, with a sample put in whenever none came for `after_s`, and again after each
+    further `after_s`: flagged slow, its value what the rate lies below. Rates below 1/`after_s`
+    are flagged so too.
+
+    State: the time of the last sample, s, and how many were put in since.
+
+    >>> watch = SlowWatch(2.0)
+    >>> seen, _ = watch.run(watch.begin(), Signal.of([0.0, 1.0], [1.0, 1.0], until_s=5.5))
+    >>> seen.time_s.tolist(), seen.value.tolist(), seen.flag.tolist()
+    ([0.0, 1.0, 3.0, 5.0], [1.0, 1.0, 0.5, 0.25], [0, 0, 11, 11])
+    """
+
+    name: ClassVar[str] = "slow"
+    own_times: ClassVar[bool] = True
+
+    after_s: float
+
+    def gives(self, *taken: Quantity) -> Quantity:
+        """The same quantity."""
+        return taken[0]
+
+    def begin(self) -> State:
+        """Nothing came yet, and nothing is missed."""
+        return (None, 0)
+
+    def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
+        """The block with what did not come put in."""
+        rate = signals[0]
+        last_s, put_in = state
+        status = np.where(
+            (rate.flag == Status.OK) & (rate.value < 1.0 / self.after_s), Status.SLOW, rate.flag
+        ).astype(np.uint8)
+        ends = np.append(rate.time_s, rate.until_s)
+        starts = np.concatenate(([np.nan if last_s is None else last_s], rate.time_s))
+        skipped = np.zeros(len(starts), dtype=np.int64)
+        skipped[0] = put_in
+        due = self._due(starts, ends)
+        # A sample that comes just when one is due is there instead of it.
+        in_time = (starts + due * self.after_s >= ends) & (due > 0)
+        due[:-1] -= in_time[:-1]
+        fresh = np.maximum(due - skipped, 0)
+        kept_s = float(rate.time_s[-1]) if len(rate) else last_s
+        after = (kept_s, int(due[-1]) if len(rate) or last_s is not None else 0)
+        if not fresh.any():
+            return rate.replaced(rate.values, status[np.newaxis]), after
+        at, values = [], []
+        for place in np.flatnonzero(fresh).tolist():
+            numbers = np.arange(skipped[place] + 1, due[place] + 1)
+            at.append(starts[place] + numbers * self.after_s)
+            values.append(1.0 / (numbers * self.after_s))
+        time_s = np.concatenate([rate.time_s, *at])
+        order = np.argsort(time_s, kind="stable")
+        slow = np.full(len(time_s) - len(rate), Status.SLOW, dtype=np.uint8)
+        return (
+            Signal(
+                time_s[order],
+                np.concatenate([rate.value, *values])[order][np.newaxis],
+                np.concatenate([status, slow])[order][np.newaxis],
+                rate.quantity,
+                rate.until_s,
+            ),
+            after,
+        )
+
+    def _due(self, starts: np.ndarray, ends: np.ndarray) -> np.ndarray:
+        """How many were due by each end since each start, whatever a division rounds to."""
+        with np.errstate(invalid="ignore"):
+            due = np.floor((ends - starts) / self.after_s)
+            due = np.where(np.isfinite(due), np.maximum(due, 0.0), 0.0)
+            due = np.where(starts + due * self.after_s > ends, due - 1, due)
+            due = np.where(starts + (due + 1) * self.after_s <= ends, due + 1, due)
+        return np.maximum(due, 0).astype(np.int64)
+
+    def explain(self, state: State, *readings: Reading) -> Step:
+        """A rate that came, or what can be said while none comes."""
+        _, put_in = state
+        reading, wait = readings[0], prefixed(self.after_s, "s")
+        if math.isnan(reading.value) and reading.status == Status.MISSING:
+            lane = Lane(1.0 / ((put_in + 1) * self.after_s), Status.SLOW)
+            waited = prefixed((put_in + 1) * self.after_s, "s")
+            filled = f"no pulse for {waited}: below 1 ÷ {waited}"
+        else:
+            lane = reading.lanes[0]
+            if lane.status == Status.OK and lane.value < 1.0 / self.after_s:
+                lane = Lane(lane.value, Status.SLOW)
+            filled = "a pulse came in time" if lane.status != Status.SLOW else "too slow to tell"
+        return Step(
+            stage=self.name,
+            label="not too slow",
+            sign="∈",
+            operand=Operand(None, "", 0.0, f"a pulse within {wait}"),
+            formula="f < 1/Δt since the last pulse",
+            filled=filled,
+            value=lane.value,
+            quantity=reading.quantity,
+            status=lane.status,
+            components=lane.components,
+            source="common practice",
+            note=lane.status.meaning,
+        )

@@ -1,0 +1,46 @@
+"""Times of edges themselves: every sample is one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from tickstone.core.chain import State
+from tickstone.core.edges import FindsEdges, Found, told
+from tickstone.core.signal import Signal
+
+
+@dataclass(frozen=True, slots=True)
+class TimeEdges(FindsEdges):
+    """Samples to edges, whatever their values.
+
+    tick_s: s, how finely their times are known.
+
+    >>> stage = TimeEdges(tick_s=1e-6)
+    >>> edges, _ = stage.run(stage.begin(), Signal.of([0.1, 0.35], [1, 1]))
+    >>> edges.value.round(6).tolist(), edges.flag.tolist()
+    ([nan, 0.25], [8, 0])
+    """
+
+    name: ClassVar[str] = "edges"
+    label: ClassVar[str] = "edge"
+    doubt: ClassVar[str] = "± one tick of the clock, rectangular"
+
+    tick_s: float
+
+    def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
+        """Every good sample."""
+        time_s = signals[0].time_s[signals[0].ok]
+        count = len(time_s)
+        return (
+            Found(
+                time_s=time_s,
+                pulses=np.ones(count),
+                status=np.zeros(count, dtype=np.uint8),
+                timing_s=np.full(count, self.tick_s),
+                gap_s=told(count),
+            ),
+            None,
+        )

@@ -1,0 +1,57 @@
+"""A running count beside the gap that the board measured: the count says how many, the gap how
+long.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+import numpy as np
+
+from tickstone.core.chain import State
+from tickstone.core.edges import FindsEdges, Found
+from tickstone.core.signal import Signal
+from tickstone.core.stages.count_edges import CountEdges
+from tickstone.core.status import Status
+
+
+@dataclass(frozen=True, slots=True)
+class TimedCountEdges(FindsEdges):
+    """Count and gap to edges. A rise by one takes its gap from the board, to a tick; a rise by more
+    from the lines between which it came, for the gap is only that of the last.
+
+    bits: of the counter; see `CountEdges`. tick_s: s, the board's timer.
+
+    >>> stage = TimedCountEdges(bits=16, tick_s=4e-6)
+    >>> times = [0.0, 0.04, 0.08, 0.12]
+    >>> count, gap = Signal.of(times, [7, 8, 8, 9]), Signal.of(times, [0.07, 0.071, 0.071, 0.069])
+    >>> edges, _ = stage.run(stage.begin(), count, gap)
+    >>> edges.value.tolist(), edges.values[2].tolist()
+    ([0.071, 0.069], [4e-06, 4e-06])
+    """
+
+    name: ClassVar[str] = "timed-count"
+    label: ClassVar[str] = "count rose"
+    doubt: ClassVar[str] = "± one tick of the board’s timer, rectangular"
+
+    bits: int
+    tick_s: float
+
+    def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
+        """Where the count rose, with the gap told there."""
+        count, gap = signals
+        found, after = CountEdges(self.bits).found(kept, count)
+        places = np.searchsorted(gap.time_s, found.time_s, side="right") - 1
+        told = gap.value[places] if len(places) else np.empty(0)
+        is_told = (found.pulses == 1.0) & (told > 0.0)
+        if len(places):
+            is_told &= gap.flag[places] == Status.OK
+        return (
+            replace(
+                found,
+                gap_s=np.where(is_told, told, found.gap_s),
+                timing_s=np.where(is_told, self.tick_s, found.timing_s),
+            ),
+            after,
+        )
