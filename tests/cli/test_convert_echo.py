@@ -86,8 +86,8 @@ def test_statuses(us: str, status: str) -> None:
     ("words", "said"),
     [
         (["--us", "abc"], "--us"),
-        (["--us", "-3"], "cannot be"),
-        (["--us", "nan"], "cannot be"),
+        (["--us", "-3"], "outside 0"),
+        (["--us", "nan"], "outside 0"),
         (["--us", "5831", "--air-c", "999"], "air temperature"),
         (["--us", "5831", "--rh", "120"], "humidity"),
         (["--us", "5831", "--rule", "us99"], "no rule"),

@@ -18,7 +18,7 @@ KIND = EchoRanger()
 
 def findings(signal: Signal, parameters: RangerParameters | None = None) -> list[Finding]:
     of_kind = KIND.findings(parameters or RangerParameters(), Surroundings(AIR), signal)
-    return [*signal_findings(signal), *of_kind]
+    return [*signal_findings(signal, is_events=False), *of_kind]
 
 
 def measured(raw: np.ndarray, time_s: np.ndarray | None = None) -> Signal:

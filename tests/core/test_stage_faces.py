@@ -19,7 +19,7 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.core.air.sound_speed import sound_speed_from_air
 from tickstone.core.chain import BLOCK_SAMPLES, Chain, ChainInput, Node, Stage, blocks_of
 from tickstone.core.chains.echo_ranger import RangerParameters, ranger_chain
-from tickstone.core.chains.pulses import PULSE_COUNT, PULSE_GAP
+from tickstone.core.chains.pulses import PULSE_COUNT, PULSE_GAP, PULSES_IN_GATE
 from tickstone.core.edges import NOTHING_YET, Found, as_edges, told
 from tickstone.core.quantity import (
     DISTANCE,
@@ -37,6 +37,7 @@ from tickstone.core.stages.count_edges import CountEdges
 from tickstone.core.stages.debounce import Debounce
 from tickstone.core.stages.echo_gate import EchoGate
 from tickstone.core.stages.gap_edges import GapEdges
+from tickstone.core.stages.gate_counts import GateCounts
 from tickstone.core.stages.gate_rate import GateRate
 from tickstone.core.stages.half_path import HalfPath
 from tickstone.core.stages.level_edges import LevelEdges
@@ -224,6 +225,7 @@ TRIALS: dict[type[Stage], Trial] = {
     TimedCountEdges: Trial(
         st.builds(TimedCountEdges, st.sampled_from([0, 8]), small), drawn=counts(with_gap=True)
     ),
+    GateCounts: Trial(st.builds(GateCounts, st.floats(0.1, 10)), PULSES_IN_GATE, -1, 40),
     GapEdges: Trial(st.builds(GapEdges, small), drawn=gaps()),
     TimeEdges: Trial(st.builds(TimeEdges, small), drawn=gaps()),
     LevelEdges: Trial(

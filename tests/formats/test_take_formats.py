@@ -217,7 +217,7 @@ def test_vcd_is_what_a_vcd_library_reads(tmp_path: Path) -> None:
     assert changes == expected
     assert vcd.timescale["unit"] == "us"
     reading, times, back, _ = read(path)
-    assert reading.header.channels[0].quantity == "pulse"
+    assert reading.header.channels[0].quantity == "pulse changes"
     assert [(int(t), str(int(v))) for t, v in zip(times, back[0], strict=True)][
         : len(expected)
     ] == expected

@@ -63,6 +63,7 @@ def step_out(step: Step) -> StepOut:
         others=[
             _lane_out(name, lane, step.quantity.key)
             for name, lane in zip(step.quantity.lanes[1:], step.others, strict=False)
+            if name not in step.quantity.quiet
         ],
         beside=[[step_out(one) for one in line] for line in step.beside],
     )

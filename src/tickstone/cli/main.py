@@ -8,6 +8,7 @@ from tickstone.cli.lazy import lazy_group
 
 COMMANDS = {
     "convert": "tickstone.cli.convert:app",
+    "calibrate": "tickstone.cli.calibrate:calibrate",
     "parts": "tickstone.cli.parts:app",
     "check": "tickstone.cli.check:app",
     "listen": "tickstone.cli.listen:listen",

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import dataclasses
-import inspect
 import json
 from collections.abc import Callable
-from typing import Annotated, Any
+from typing import Any
 
 import typer
 
-from tickstone.core.inputs import Input, inputs_of, with_inputs
+from tickstone.cli.options import Options, command_of
+from tickstone.core.inputs import with_inputs
 from tickstone.core.part_benches import PART_BENCHES
 from tickstone.core.part_benches.bench import PartBench, Result, Worked
 
@@ -20,47 +20,13 @@ app = typer.Typer(help="The arithmetic of passive parts, with its working.", no_
 def _command(kind: type[PartBench]) -> Callable[..., None]:
     """A command whose options are the inputs of a bench."""
 
-    def run(**options: Any) -> None:
-        as_json = options.pop("as_json")
-        try:
-            worked = with_inputs(kind, options).work()
-        except ValueError as error:
-            typer.echo(f"tickstone: {error}", err=True)
-            raise typer.Exit(2) from error
-        typer.echo(
-            json.dumps(_as_json(kind.name, worked), ensure_ascii=False)
-            if as_json
-            else _as_text(worked)
-        )
+    def work(options: Options, as_json: bool) -> str:
+        worked = with_inputs(kind, options).work()
+        if as_json:
+            return json.dumps(_as_json(kind.name, worked), ensure_ascii=False)
+        return _as_text(worked)
 
-    inputs = [
-        inspect.Parameter(
-            one.name,
-            inspect.Parameter.KEYWORD_ONLY,
-            default=one.default,
-            annotation=Annotated[type(one.default), typer.Option(help=help_of(one))],
-        )
-        for one in inputs_of(kind)
-    ]
-    flag = inspect.Parameter(
-        "as_json",
-        inspect.Parameter.KEYWORD_ONLY,
-        default=False,
-        annotation=Annotated[bool, typer.Option("--json", help="One JSON object instead of text.")],
-    )
-    run.__signature__ = inspect.Signature([*inputs, flag])  # type: ignore[attr-defined]
-    run.__doc__ = kind.what
-    return run
-
-
-def help_of(one: Input) -> str:
-    """What an option is, in a line."""
-    text = one.label
-    if one.unit:
-        text += f", {one.unit}"
-    if one.choices:
-        text += f": {' | '.join(choice.value for choice in one.choices)}"
-    return f"{text}. {one.help}" if one.help else f"{text}."
+    return command_of(kind, kind.what, work)
 
 
 for _kind in PART_BENCHES.values():

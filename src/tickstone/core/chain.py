@@ -176,6 +176,10 @@ class Chain:
             name = by_name[name].after[0]
         return tuple(reversed(path))
 
+    def has_own_times(self, name: str) -> bool:
+        """Whether the results of a node have other times than the samples that lead to it."""
+        return any(node.stage.own_times for node in self.path_to(name))
+
     def begin(self) -> States:
         """The states before the first sample."""
         return {node.name: node.stage.begin() for node in self.nodes}

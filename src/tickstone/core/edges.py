@@ -12,12 +12,19 @@ import numpy.typing as npt
 from tickstone.core.chain import State
 from tickstone.core.display import grouped, prefixed
 from tickstone.core.quantity import Quantity
+from tickstone.core.reading_units import MILLISECONDS
 from tickstone.core.signal import FloatArray, Signal, StatusArray
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Operand, Reading, Step
 from tickstone.core.uncertainty import Component, rectangular
 
-EDGES = Quantity("gap between pulses", "s", decimals=6, lanes=("", "count", "timing"))
+EDGES = Quantity(
+    "gap between pulses",
+    "s",
+    shown_as=MILLISECONDS,
+    lanes=("", "count", "timing"),
+    quiet=("count", "timing"),
+)
 """Three lanes: the time since the edge before, s; how many edges there were so far; and the half
 width of the doubt about when an edge was, s."""
 GAP, COUNT, TIMING = range(3)
@@ -124,7 +131,7 @@ class FindsEdges:
             status=gap.status,
             components=(part,) if has_gap and u > 0.0 else (),
             source=self.source,
-            note=gap.status.meaning,
+            note=gap.status.remark,
             below=f"pulse {grouped(count.value, 0)}",
             others=(count, timing),
         )

@@ -15,11 +15,14 @@ from tickstone.core.step import Step
 from tickstone.core.uncertainty import combined, expanded
 
 
-def signal_findings(signal: Signal) -> list[Finding]:
-    """What the number and the spacing of a recording's samples say."""
+def signal_findings(signal: Signal, is_events: bool) -> list[Finding]:
+    """What the number and the spacing of a recording's samples say.
+
+    is_events: samples are there only because something happened; silence is no gap then.
+    """
     if len(signal) == 0:
         return [Finding("error", "The recording is empty.", "No line of it could be read.", "")]
-    return _gap_findings(signal)
+    return [] if is_events else _gap_findings(signal)
 
 
 def _gap_findings(signal: Signal) -> list[Finding]:

@@ -59,7 +59,7 @@ class Input:
 
     def check(self, value: Any) -> Value | None:
         """The value as it is kept. Raises ValueError naming the input when it cannot be."""
-        if value is None and self.from_rig:
+        if value is None and (self.from_rig or self.default is None):
             return None
         if self.form == "switch":
             if not isinstance(value, bool):

@@ -24,7 +24,7 @@ class Quantity:
     unit: of the values, SI inside. shown_as: how a person reads them, a key of `reading_units`; the
     unit when empty. decimals: worth showing there when no uncertainty says it. lanes: names of what
     one reading has several of; one without a name for most. states: of a decision, whose values are
-    their places here, the worst last.
+    their places here, the worst last. quiet: lanes that are worked with, and not shown.
     """
 
     name: str
@@ -33,6 +33,7 @@ class Quantity:
     decimals: int = 3
     lanes: tuple[str, ...] = ("",)
     states: tuple[DecisionState, ...] = ()
+    quiet: tuple[str, ...] = ()
 
     @property
     def key(self) -> str:

@@ -97,6 +97,19 @@ def shown(value: float, key: str) -> tuple[float, str]:
     return value * how.scale + how.offset, how.unit
 
 
+_FILED = {"turn/s": Shown("RPM", 60.0)}
+
+
+def filed(value: float, unit: str) -> tuple[float, str]:
+    """A value and its unit as files and commands have it, whoever reads: SI, but turns a minute.
+
+    >>> filed(3.9, "turn/s"), filed(0.5, "m")
+    ((234.0, 'RPM'), (0.5, 'm'))
+    """
+    how = _FILED.get(unit, Shown(unit))
+    return value * how.scale, how.unit
+
+
 def shown_u(u: float, key: str) -> float:
     """An uncertainty beside `shown`: scaled, never shifted."""
     return u * displays(key)[_read_in.get()].scale

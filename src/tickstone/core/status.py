@@ -46,6 +46,11 @@ class Status(IntEnum):
         """One sentence saying what the status means and what it does not."""
         return _MEANINGS[self]
 
+    @property
+    def remark(self) -> str:
+        """The meaning where there is anything to remark: nothing of a measurement."""
+        return "" if self is Status.OK else self.meaning
+
 
 _MEANINGS = {
     Status.OK: "A measurement.",

@@ -82,12 +82,16 @@ def thin_buckets(
     return Thinned(time_s[starts], low, high, time_s[flags], codes, samples, is_thinned=True)
 
 
-def broken_at_pauses(thin: Thinned, known: Sequence[tuple[float, float]]) -> Thinned:
+def broken_at_pauses(
+    thin: Thinned, known: Sequence[tuple[float, float]], is_events: bool = False
+) -> Thinned:
     """The line with a point without a value in each pause, so that nothing is drawn across it.
 
-    known: pauses that are known of, s; those that the times show by themselves are added.
+    known: pauses that are known of, s; those that the times show by themselves are added, unless
+    a sample is there only because something happened.
     """
-    pauses = _pauses(thin.time_s, known)
+    after = [] if is_events else pauses_after(thin.time_s).tolist()
+    pauses = _pauses(thin.time_s, known, after)
     if not pauses:
         return thin
     middles = np.array([(start + end) / 2.0 for start, end in pauses])
@@ -127,10 +131,12 @@ def _one_a_column(places: Starts, codes: StatusArray, starts: Starts) -> Starts:
     return kept
 
 
-def _pauses(time_s: FloatArray, known: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+def _pauses(
+    time_s: FloatArray, known: Sequence[tuple[float, float]], after: Sequence[int]
+) -> list[tuple[float, float]]:
     if len(time_s) == 0:
         return []
-    seen = [(float(time_s[n]), float(time_s[n + 1])) for n in pauses_after(time_s)]
+    seen = [(float(time_s[n]), float(time_s[n + 1])) for n in after]
     inside = [one for one in known if one[1] >= time_s[0] and one[0] <= time_s[-1]]
     return sorted({*inside, *(one for one in seen if not any(_touch(one, k) for k in inside))})
 

@@ -7,11 +7,12 @@ from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
+from tickstone.core.reading_units import filed
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 
 _ROWS_AT_ONCE = 20_000
-_ASCII = {"µs": "us", "°": "deg", "Ω": "ohm", "%": "percent", "turn/s": "turn_per_s"}
+_ASCII = {"µs": "us", "°": "deg", "Ω": "ohm", "%": "percent", "RPM": "rpm"}
 
 
 def write_result_csv(
@@ -39,7 +40,8 @@ def write_result_csv(
         for signal in aligned.values():
             columns += [_cells(lane[part], ".10g") for lane in signal.values]
         for signal in results.values():
-            columns += [_cells(lane[part], ".6f") for lane in signal.values]
+            scale = filed(1.0, signal.unit)[0]
+            columns += [_cells(scale * lane[part], ".6f") for lane in signal.values]
         columns.append([statuses[code] for code in first.flag[part].tolist()])
         for signal in decisions.values():
             states = [state.name for state in signal.quantity.states]
@@ -48,10 +50,11 @@ def write_result_csv(
 
 
 def _heads(signals: Mapping[str, Signal]) -> list[str]:
-    """Names with units and lanes, of letters, digits and underscores only."""
+    """Names with units and lanes, of letters, digits and underscores only; no word twice."""
     return [
-        "_".join(part for part in (_word(name), _word(lane), _unit(signal.unit)) if part)
+        "_".join(word for word in dict.fromkeys((_word(name), _word(lane), unit)) if word)
         for name, signal in signals.items()
+        for unit in (_unit(filed(0.0, signal.unit)[1]),)
         for lane in signal.quantity.lanes
     ]
 

@@ -236,7 +236,8 @@ def _lanes(
             for lane in results.lanes(node)
         ]
     known = known_pauses(recording.take)
-    return tuple(broken_at_pauses(one, known) for one in drawn)
+    is_events = results.chain.has_own_times(node)
+    return tuple(broken_at_pauses(one, known, is_events) for one in drawn)
 
 
 def _spans(time_s: FloatArray, codes: FloatArray) -> tuple[StateSpan, ...]:
@@ -276,7 +277,10 @@ def _findings(results: Results, sensing: Sensing, seen: tuple[OutputSeen, ...]) 
     def judge() -> tuple[Finding, ...]:
         signal = results.whole(headline)
         found = sensing.kind.findings(sensing.parameters, sensing.surroundings, signal)
-        return (*signal_findings(signal), *found)
+        logged = signal
+        if results.chain.has_own_times(headline):
+            logged = results.whole(results.chain.inputs[0].at)
+        return (*signal_findings(logged, results.source.roles[0].form.is_events), *found)
 
     key = (results.source.take_id, results.source.key, results.chain, "findings", read_in())
     of_all = judge() if results.source.is_open else results.cache.get(key, judge, lambda _: 0)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 import numpy as np
@@ -17,7 +17,6 @@ from tickstone.core.chains import CHAINS
 from tickstone.core.chains.kind import ChainKind
 from tickstone.core.inputs import known_only, with_inputs
 from tickstone.core.rules.kind import RuleKind
-from tickstone.core.stages.untouched import Untouched
 from tickstone.core.surroundings import Surroundings
 from tickstone.store.models import Calibration, Recording, Rule, Sensor, Take
 from tickstone.work.catalogue import Catalogue
@@ -45,12 +44,9 @@ class Sensing:
 
     def compared_with(self, calibration: CalibrationKind) -> tuple[Chain, str]:
         """What a calibration compares: the chain without it, and the node it looks at."""
-        others = {k: v for k, v in self.calibrations.items() if k != calibration.name}
-        with_it = replace(self, calibrations={**others, calibration.name: Untouched()}).chain()
-        if calibration.compares:
-            return with_it, calibration.compares
-        node = next(one for one in with_it.nodes if one.name == calibration.node)
-        return with_it, node.after[0]
+        return self.kind.compared_with(
+            calibration, self.parameters, self.surroundings, self.calibrations, self.forms
+        )
 
 
 def kind_of(sensor: Sensor, catalogue: Catalogue) -> ChainKind | None:

@@ -1910,11 +1910,14 @@ export interface components {
         };
         /**
          * BenchOut
-         * @description A sensor's bench. sample: what one of its readings is called, in the plural.
+         * @description A sensor's bench. sample: what one of its readings is called, in the plural. fine: statuses
+         *     that say nothing against a recording.
          */
         BenchOut: {
             /** Calibrations */
             calibrations: components["schemas"]["CalibrationKindOut"][];
+            /** Fine */
+            fine: string[];
             /** Inputs */
             inputs: components["schemas"]["InputOut"][];
             /** Kind */
@@ -2092,7 +2095,7 @@ export interface components {
              * @default number
              * @enum {string}
              */
-            quantity?: "time" | "echo time" | "distance" | "acceleration" | "rotation rate" | "angle" | "pulse" | "pulse count" | "pulse gap" | "speed" | "revolutions" | "temperature" | "humidity" | "voltage" | "converter counts" | "number";
+            quantity?: "time" | "echo time" | "distance" | "acceleration" | "rotation rate" | "angle" | "pulse" | "pulse changes" | "pulse count" | "pulse gap" | "speed" | "revolutions" | "temperature" | "humidity" | "voltage" | "converter counts" | "number";
             /** Sensor Id */
             sensor_id?: number | null;
             /**

@@ -55,7 +55,7 @@ export function RecordingHead({
             Object.entries(seen?.counts ?? {})
               .filter(([status, count]) => status !== "ok" && count > 0)
               .map(([status, count]) => (
-                <span key={status} className="flag-count">
+                <span key={status} className={bench.fine.includes(status) ? "fine-count" : "flag-count"}>
                   {grouped(count, 0)} {status.replaceAll("_", " ")}
                 </span>
               ))}

@@ -16,6 +16,7 @@ const QUANTITIES: Quantity[] = [
   "rotation rate",
   "angle",
   "pulse",
+  "pulse changes",
   "pulse count",
   "pulse gap",
   "speed",

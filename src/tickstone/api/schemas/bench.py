@@ -253,11 +253,14 @@ class RuleKindOut(Answer):
 
 
 class BenchOut(Answer):
-    """A sensor's bench. sample: what one of its readings is called, in the plural."""
+    """A sensor's bench. sample: what one of its readings is called, in the plural. fine: statuses
+    that say nothing against a recording.
+    """
 
     kind: str
     label: str
     sample: str
+    fine: list[str]
     roles: list[RoleOut]
     outputs: list[OutputOut]
     inputs: list[InputOut]
@@ -271,6 +274,7 @@ class BenchOut(Answer):
             kind=kind.name,
             label=kind.label,
             sample=kind.sample,
+            fine=[status.code for status in kind.fine],
             roles=[
                 RoleOut(
                     name=role.name,

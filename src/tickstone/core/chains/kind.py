@@ -16,6 +16,7 @@ from tickstone.core.lines.guess import Quantity as Likely
 from tickstone.core.quantity import Quantity
 from tickstone.core.rules.kind import RuleKind
 from tickstone.core.signal import Signal
+from tickstone.core.stages.untouched import Untouched
 from tickstone.core.status import Status
 from tickstone.core.step import Step
 from tickstone.core.surroundings import Surroundings
@@ -29,7 +30,8 @@ class Form:
     `quantity.unit` one of it is; the first is usual. late: the node whose result it stands for,
     when it enters the chain later than raw ticks do. loses: what is lost by that, one sentence.
     option: its name on the command line, for one sample. comes_as: what its columns are guessed to
-    be, see `lines.guess`; the name of the quantity when empty.
+    be, see `lines.guess`; the name of the quantity when empty. is_events: whether a sample is there
+    only because something happened, so that silence is no gap in the log.
     """
 
     name: str
@@ -40,6 +42,7 @@ class Form:
     loses: str = ""
     option: str = ""
     comes_as: str = ""
+    is_events: bool = False
 
     @property
     def likely(self) -> Likely:
@@ -112,6 +115,22 @@ class ChainKind:
     ) -> Chain:
         """The chain. calibrations: stages by kind. forms: how each role comes, by role."""
         raise NotImplementedError
+
+    def compared_with(
+        self,
+        calibration: CalibrationKind,
+        parameters: Any,
+        surroundings: Surroundings,
+        calibrations: Mapping[str, Stage],
+        forms: Mapping[str, str],
+    ) -> tuple[Chain, str]:
+        """What a calibration compares: the chain without it, and the node it looks at."""
+        others = {**calibrations, calibration.name: Untouched()}
+        chain = self.build(parameters, surroundings, others, None, forms)
+        if calibration.compares:
+            return chain, calibration.compares
+        node = next(one for one in chain.nodes if one.name == calibration.node)
+        return chain, node.after[0]
 
     def headline(self) -> Output:
         """What the sensor is there for."""

@@ -25,6 +25,7 @@ from tickstone.core.stages.better_rate import BetterRate
 from tickstone.core.stages.count_edges import CountEdges
 from tickstone.core.stages.debounce import Debounce
 from tickstone.core.stages.gap_edges import GapEdges
+from tickstone.core.stages.gate_counts import GateCounts
 from tickstone.core.stages.gate_rate import GateRate
 from tickstone.core.stages.level_edges import LevelEdges
 from tickstone.core.stages.missed_pulse import MissedPulse
@@ -41,6 +42,7 @@ from tickstone.core.surroundings import Surroundings
 from tickstone.core.uncertainty import rectangular
 
 PULSE_COUNT = Quantity("pulse count", "", decimals=0)
+PULSES_IN_GATE = Quantity("pulses in a gate", "", decimals=0)
 PULSE_GAP = Quantity("pulse gap", "s", shown_as=MILLISECONDS, decimals=3)
 LEVEL = Quantity("pulse", "", decimals=0)
 EDGE = Quantity("edge", "", decimals=0)
@@ -87,7 +89,7 @@ class PulseParameters:
         node="better",
     )
     gate_s: float = number(
-        "Gate open for", "s", 1.0, 0.01, 100.0, node="better", shown_as=MILLISECONDS, decimals=0
+        "Gate open for", "s", 1.0, 0.001, 86_400.0, node="better", shown_as=MILLISECONDS, decimals=0
     )
     slow_after_s: float = number(
         "Slow after", "s", 2.0, 0.05, 600.0, "no pulse for this long", node="slow", decimals=1
@@ -134,9 +136,18 @@ class PulseParameters:
 _TIMES = {"µs": 1e-6, "ms": 1e-3, "s": 1.0, "ns": 1e-9}
 _FORMS = (
     Form("count", "a running count of pulses", PULSE_COUNT, {"": 1.0, "counts": 1.0}),
-    Form("gap", "the gap between two pulses", PULSE_GAP, _TIMES, option="gap-us"),
+    Form("gap", "the gap between two pulses", PULSE_GAP, _TIMES, option="gap-us", is_events=True),
     Form("level", "a level, high or low", LEVEL, {"": 1.0, "V": 1.0}, comes_as="pulse"),
-    Form("edges", "an edge a line", EDGE, {"": 1.0}, comes_as="edge"),
+    Form(
+        "changes",
+        "a level, written down whenever it changes",
+        LEVEL,
+        {"": 1.0, "V": 1.0},
+        comes_as="pulse changes",
+        is_events=True,
+    ),
+    Form("gate", "pulses counted in a gate, time after time", PULSES_IN_GATE, {"": 1.0}),
+    Form("edges", "an edge a line", EDGE, {"": 1.0}, comes_as="edge", is_events=True),
     Form("strip", "counts of a strip sensor", CONVERTER, {"": 1.0, "counts": 1.0}),
     Form(
         "turn-rate",
@@ -210,7 +221,10 @@ class Pulses(ChainKind):
         wheel = self._wheel(parameters, calibrations or {})
         nodes: list[Node] = []
         outputs: list[tuple[str, str]] = []
-        if not form.late:
+        if form.name == "gate":
+            nodes.append(Node("gate", GateCounts(parameters.gate_s), (entries[0].at,)))
+            nodes.append(Node("turns", _turns(parameters), ("gate",)))
+        elif not form.late:
             stage = self._edges_stage(form, parameters, is_timed=len(entries) > 1)
             nodes += self._to_rate(parameters, stage, entries)
             nodes.append(Node("turns", _turns(parameters), ("slow",)))
@@ -222,7 +236,9 @@ class Pulses(ChainKind):
             outputs.append(("rpm", "turns"))
             nodes.append(Node("speed", wheel.speed(parameters.gear), ("turns",)))
         outputs.append(("speed", "speed"))
-        if not form.late:
+        if form.name == "gate":
+            outputs.append(("frequency", "gate"))
+        elif not form.late:
             nodes.append(Node("travelled", _travelled(parameters, wheel), ("missed",)))
             outputs += [("distance", "travelled"), ("frequency", "slow")]
         if rule is not None:
@@ -247,19 +263,20 @@ class Pulses(ChainKind):
 
     @staticmethod
     def _edges_stage(form: Form, parameters: PulseParameters, is_timed: bool) -> Stage:
-        tick_s = parameters.tick_us * 1e-6
+        # A timer that counts whole ticks tells a time to half a tick either way.
+        timing_s = parameters.tick_us * 0.5e-6
         if is_timed:
-            return TimedCountEdges(parameters.count_bits, tick_s)
+            return TimedCountEdges(parameters.count_bits, timing_s)
         if form.name == "count":
             return CountEdges(parameters.count_bits)
         if form.name == "gap":
-            return GapEdges(tick_s)
+            return GapEdges(timing_s)
         if form.name == "edges":
-            return TimeEdges(tick_s)
+            return TimeEdges(timing_s)
         low, high = (
             (parameters.strip_low, parameters.strip_high) if form.name == "strip" else (0.5, 0.5)
         )
-        return LevelEdges(low, high, is_exact=False, tick_s=tick_s)
+        return LevelEdges(low, high, is_exact=form.name == "changes", timing_s=timing_s)
 
     @staticmethod
     def _wheel(parameters: PulseParameters, calibrations: Mapping[str, Stage]) -> RollOut:
@@ -345,6 +362,16 @@ def _travelled(parameters: PulseParameters, wheel: RollOut) -> Travelled:
 
 
 def _flag_findings(signal: Signal) -> list[Finding]:
+    if not (signal.flag != Status.SLOW).any():
+        return [
+            Finding(
+                "error",
+                "No pulse came.",
+                "It stood still, or no magnet passes near enough, or the lead is not wired: from "
+                "here the three look alike.",
+                "Turn it by hand once, and see whether the lamp or the count moves.",
+            )
+        ]
     found = []
     for status, title, why, remedy in (
         (

@@ -21,6 +21,7 @@ Quantity = Literal[
     "rotation rate",
     "angle",
     "pulse",
+    "pulse changes",
     "pulse count",
     "pulse gap",
     "speed",

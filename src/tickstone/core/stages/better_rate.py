@@ -27,8 +27,10 @@ def crossing_hz(timing_s: float, gate_s: float) -> float:
 
     Period: u(f)/f = f·t·√(2/3) for edges known to ± t; gate: u(f)/f = 1/(√6·f·T).
 
-    >>> round(crossing_hz(4e-6, 1.0), 1)
-    353.6
+    With a timer of whole ticks, t is half a tick and this is √(f_tick/T), the usual closed form.
+
+    >>> round(crossing_hz(0.5 * 4e-6, 1.0), 1)
+    500.0
     """
     if timing_s <= 0.0:
         return math.inf

@@ -94,6 +94,6 @@ class Debounce:
             status=status,
             components=gap.components,
             source="common practice",
-            note=status.meaning,
+            note=status.remark,
             others=(type(count)(counted, count.status), timing),
         )

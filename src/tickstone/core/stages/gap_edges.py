@@ -19,11 +19,11 @@ _REPEATED = 0.5
 class GapEdges(FindsEdges):
     """Gap to edges.
 
-    tick_s: s, the board's timer; a gap is known to one tick at either end.
+    timing_s: half width of what each end of a gap doubts, s.
     A line that says the same gap again before half of it is over says nothing new and is passed
     over: many programs print the last gap with every line. A gap of 0 cannot be and is flagged.
 
-    >>> stage = GapEdges(tick_s=4e-6)
+    >>> stage = GapEdges(timing_s=4e-6)
     >>> signal = Signal.of([0.0, 0.05, 0.26], [0.25, 0.25, 0.26])
     >>> edges, _ = stage.run(stage.begin(), signal)
     >>> edges.time_s.tolist(), edges.value.tolist()
@@ -34,7 +34,7 @@ class GapEdges(FindsEdges):
     label: ClassVar[str] = "gap"
     doubt: ClassVar[str] = "± one tick of the board’s timer, rectangular"
 
-    tick_s: float
+    timing_s: float
 
     def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
         """One edge a line, but for what is only said again."""
@@ -50,7 +50,7 @@ class GapEdges(FindsEdges):
                 time_s=time_s,
                 pulses=np.where(impossible, 0.0, 1.0),
                 status=np.where(impossible, Status.NO_GAP, Status.OK).astype(np.uint8),
-                timing_s=np.full(len(gap), self.tick_s),
+                timing_s=np.full(len(gap), self.timing_s),
                 gap_s=np.where(impossible, np.nan, gap),
             ),
             after,

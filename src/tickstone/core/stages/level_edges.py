@@ -21,9 +21,10 @@ class LevelEdges(FindsEdges):
     low, high: two thresholds: high at `high` or above, low at `low` or below, as before in between.
         For a level of 0 and 1 both are 0.5.
     is_exact: whether samples stand where the level changed (a log of changes) and not at times of
-        their own; then `tick_s` is what their times doubt, s, else the time since the last sample.
+        their own; then `timing_s` is what their times doubt either way, s, else half the time since
+        the last sample.
 
-    >>> stage = LevelEdges(0.5, 0.5, is_exact=True, tick_s=1e-6)
+    >>> stage = LevelEdges(0.5, 0.5, is_exact=True, timing_s=1e-6)
     >>> edges, _ = stage.run(stage.begin(), Signal.of([0, 1, 2, 3, 4], [0, 1, 0, 0, 1]))
     >>> edges.time_s.tolist()
     [1.0, 4.0]
@@ -36,7 +37,7 @@ class LevelEdges(FindsEdges):
     low: float
     high: float
     is_exact: bool
-    tick_s: float
+    timing_s: float
 
     def __post_init__(self) -> None:
         if not self.low <= self.high:
@@ -58,7 +59,7 @@ class LevelEdges(FindsEdges):
         rose = np.flatnonzero((level == 1) & (before == 0))
         waited = intervals(time_s, last_s)
         timing = (
-            np.full(len(rose), self.tick_s)
+            np.full(len(rose), self.timing_s)
             if self.is_exact
             else np.nan_to_num(waited[rose], nan=0.0) / 2.0
         )

@@ -112,6 +112,6 @@ class MissedPulse:
             status=status,
             components=gap.components,
             source="common practice",
-            note=status.meaning,
+            note=status.remark,
             others=(Lane(count.value + lost + times - 1.0, count.status), timing),
         )

@@ -116,5 +116,5 @@ class SlowWatch:
             status=lane.status,
             components=lane.components,
             source="common practice",
-            note=lane.status.meaning,
+            note=lane.status.remark,
         )

@@ -16,9 +16,9 @@ from tickstone.core.signal import Signal
 class TimeEdges(FindsEdges):
     """Samples to edges, whatever their values.
 
-    tick_s: s, how finely their times are known.
+    timing_s: half width of what their times doubt, s.
 
-    >>> stage = TimeEdges(tick_s=1e-6)
+    >>> stage = TimeEdges(timing_s=1e-6)
     >>> edges, _ = stage.run(stage.begin(), Signal.of([0.1, 0.35], [1, 1]))
     >>> edges.value.round(6).tolist(), edges.flag.tolist()
     ([nan, 0.25], [8, 0])
@@ -28,7 +28,7 @@ class TimeEdges(FindsEdges):
     label: ClassVar[str] = "edge"
     doubt: ClassVar[str] = "± one tick of the clock, rectangular"
 
-    tick_s: float
+    timing_s: float
 
     def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
         """Every good sample."""
@@ -39,7 +39,7 @@ class TimeEdges(FindsEdges):
                 time_s=time_s,
                 pulses=np.ones(count),
                 status=np.zeros(count, dtype=np.uint8),
-                timing_s=np.full(count, self.tick_s),
+                timing_s=np.full(count, self.timing_s),
                 gap_s=told(count),
             ),
             None,

@@ -21,9 +21,10 @@ class TimedCountEdges(FindsEdges):
     """Count and gap to edges. A rise by one takes its gap from the board, to a tick; a rise by more
     from the lines between which it came, for the gap is only that of the last.
 
-    bits: of the counter; see `CountEdges`. tick_s: s, the board's timer.
+    bits: of the counter; see `CountEdges`. timing_s: half width of what a told
+    gap doubts at either end, s.
 
-    >>> stage = TimedCountEdges(bits=16, tick_s=4e-6)
+    >>> stage = TimedCountEdges(bits=16, timing_s=4e-6)
     >>> times = [0.0, 0.04, 0.08, 0.12]
     >>> count, gap = Signal.of(times, [7, 8, 8, 9]), Signal.of(times, [0.07, 0.071, 0.071, 0.069])
     >>> edges, _ = stage.run(stage.begin(), count, gap)
@@ -36,7 +37,7 @@ class TimedCountEdges(FindsEdges):
     doubt: ClassVar[str] = "± one tick of the board’s timer, rectangular"
 
     bits: int
-    tick_s: float
+    timing_s: float
 
     def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
         """Where the count rose, with the gap told there."""
@@ -51,7 +52,7 @@ class TimedCountEdges(FindsEdges):
             replace(
                 found,
                 gap_s=np.where(is_told, told, found.gap_s),
-                timing_s=np.where(is_told, self.tick_s, found.timing_s),
+                timing_s=np.where(is_told, self.timing_s, found.timing_s),
             ),
             after,
         )

@@ -25,7 +25,8 @@ from tickstone.formats.takes.header import (
     UnwritableError,
 )
 
-PULSES = ("pulse", "pulse count")
+LEVELS = ("pulse", "pulse changes")
+PULSES = (*LEVELS, "pulse count")
 MOST_CHANGES_HELD = 65_536
 _MARK = "tickstone "
 
@@ -60,8 +61,8 @@ class VcdFormat:
                 writer.register_var(
                     "take",
                     _identifier(header.channels[n].name, place),
-                    "wire" if header.channels[n].quantity == "pulse" else "real",
-                    size=1 if header.channels[n].quantity == "pulse" else 64,
+                    "wire" if header.channels[n].quantity in LEVELS else "real",
+                    size=1 if header.channels[n].quantity in LEVELS else 64,
                 )
                 for place, n in enumerate(chosen)
             ]
@@ -97,7 +98,7 @@ def _identifier(name: str, place: int) -> str:
 def _changes(block: Block, number: int, channel: ChannelInfo) -> list[Any]:
     values, status = values_of(block, number), block.status[number]
     flagged = np.isnan(values) if status is None else (status != Status.OK) | np.isnan(values)
-    if channel.quantity != "pulse":
+    if channel.quantity not in LEVELS:
         return [math.nan if bad else v for v, bad in zip(values.tolist(), flagged, strict=True)]
     return [
         "x" if bad else ("1" if value else "0")
@@ -147,7 +148,7 @@ def _definitions(file: io.BufferedReader) -> _Definitions:
     for path, is_bit in names:
         seen[path] = seen.get(path, 0) + 1
         name = path if seen[path] == 1 else f"{path} {seen[path]}"
-        found.channels.append(ChannelInfo(name, "", "pulse" if is_bit else "number"))
+        found.channels.append(ChannelInfo(name, "", "pulse changes" if is_bit else "number"))
     return found
 
 

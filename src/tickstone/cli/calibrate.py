@@ -1,0 +1,169 @@
+"""``tickstone calibrate KIND FILE``: a calibration from stretches of a log."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Annotated
+
+import numpy as np
+import typer
+
+from tickstone.cli.calibration_file import fit_as_json, stages_from
+from tickstone.cli.log_inputs import (
+    FileArgument,
+    InputOption,
+    RateOption,
+    SetOption,
+    pairs,
+    settings_from,
+    signals_of,
+)
+from tickstone.core.calibration.kind import CalibrationKind, Fit, Span
+from tickstone.core.chains import CHAINS
+from tickstone.core.chains.kind import ChainKind
+from tickstone.core.readings.reading import ASSUMED_AIR
+from tickstone.core.signal import Signal
+from tickstone.core.surroundings import Surroundings
+from tickstone.core.uncertainty import expanded
+
+_OFFERED = {
+    one.name: (kind, one) for kind in reversed(CHAINS.values()) for one in kind.calibrations
+}
+
+
+def calibrate(
+    calibration: Annotated[
+        str, typer.Argument(metavar="KIND", help=f"Which: {', '.join(sorted(_OFFERED))}.")
+    ],
+    file: FileArgument,
+    inputs: InputOption = None,
+    settings: SetOption = None,
+    spans: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--span",
+            help="NAME=FROM:TO[:TRUE[:U]], s of the log, and what was true there, SI. A number as "
+            "NAME is what was true. The whole log without any.",
+        ),
+    ] = None,
+    known: Annotated[
+        list[Path] | None,
+        typer.Option("--calibration", help="One that holds already, of another kind."),
+    ] = None,
+    rate_hz: RateOption = None,
+    as_json: Annotated[
+        bool, typer.Option("--json", help="One JSON object instead of text.")
+    ] = False,
+) -> None:
+    """Fit a calibration to stretches of a log in which something known was held or done.
+
+    For example: tickstone calibrate roll-out wheel.csv --input pulses=hall_count --set per_turn=4
+    --span tape=2.0:14.5:2.35:0.005 --json
+    """
+    try:
+        if calibration not in _OFFERED:
+            names = ", ".join(sorted(_OFFERED))
+            raise ValueError(f"there is no calibration “{calibration[:40]}”; there are {names}")
+        sensor, kind = _OFFERED[calibration]
+        told, true = _truths(pairs(settings, "--set"), spans or [])
+        parameters = settings_from(sensor.parameters, told)
+        found, remarks = signals_of(file, sensor, inputs, rate_hz)
+        compared = _compared(sensor, kind, parameters, found.signals, found.forms, known or [])
+        fit = kind.fit(_spans(kind, compared, spans or [], true), parameters)
+    except (ValueError, OSError) as error:
+        typer.echo(f"tickstone: {error}", err=True)
+        raise typer.Exit(2) from error
+    if as_json:
+        document = fit_as_json(kind.name, fit)
+        document["remarks"] += remarks
+        typer.echo(json.dumps(document, ensure_ascii=False))
+    else:
+        typer.echo(_as_text(kind, fit, remarks))
+
+
+def _truths(
+    told: list[tuple[str, str]], spans: list[str]
+) -> tuple[list[tuple[str, str]], dict[str, str]]:
+    """Settings of the chain, and what was true in a span, which may be set by the span's name."""
+    names = {span.partition("=")[0] for span in spans}
+    true = {name: value for name, value in told if name in names}
+    return [(name, value) for name, value in told if name not in names], true
+
+
+def _compared(
+    sensor: ChainKind,
+    kind: CalibrationKind,
+    parameters: object,
+    signals: Mapping[str, Signal],
+    forms: Mapping[str, str],
+    known: list[Path],
+) -> Signal:
+    others = stages_from(known, sensor)
+    others.pop(kind.name, None)
+    chain, node = sensor.compared_with(kind, parameters, Surroundings(ASSUMED_AIR), others, forms)
+    return chain.fold(signals, node).results[node]
+
+
+def _spans(
+    kind: CalibrationKind, signal: Signal, given: list[str], true: Mapping[str, str]
+) -> list[Span]:
+    if not given:
+        whole = (float(signal.time_s[0]), signal.until_s) if len(signal) else (0.0, 0.0)
+        return [_span(kind, signal, "all", whole, None, None)]
+    spans = []
+    for one in given:
+        name, _, rest = one.partition("=")
+        parts = rest.split(":")
+        try:
+            numbers = [float(part) for part in parts]
+        except ValueError:
+            numbers = []
+        if not name or not 2 <= len(numbers) <= 4 or not numbers[0] < numbers[1]:
+            raise ValueError(f"--span {one}: has to be NAME=FROM:TO, or NAME=FROM:TO:TRUE:U, in s")
+        value = numbers[2] if len(numbers) > 2 else _number(true.get(name, name))
+        if kind.asks_for is not None and value is None:
+            raise ValueError(
+                f"--span {one}: what was true there? Add it, in {kind.asks_for.unit}: "
+                f"{name}={parts[0]}:{parts[1]}:TRUE"
+            )
+        spans.append(_span(kind, signal, name, (numbers[0], numbers[1]), value, *numbers[3:]))
+    return spans
+
+
+def _number(text: str) -> float | None:
+    try:
+        return float(text)
+    except ValueError:
+        return None
+
+
+def _span(
+    kind: CalibrationKind,
+    signal: Signal,
+    name: str,
+    within_s: tuple[float, float],
+    true: float | None,
+    u: float | None = None,
+) -> Span:
+    start_s, end_s = within_s
+    low, high = kind.values_within
+    if true is not None and kind.asks_for is not None and not low <= true <= high:
+        raise ValueError(f"“{name}”: {true:g} {kind.asks_for.unit} cannot be; {low:g} to {high:g}")
+    first, last = np.searchsorted(signal.time_s, [start_s, end_s])
+    return Span(
+        name, signal.between(int(first), int(last), end_s), true,
+        kind.usual_u if u is None and true is not None else u, start_s, end_s,
+    )  # fmt: skip
+
+
+def _as_text(kind: CalibrationKind, fit: Fit, remarks: list[str]) -> str:
+    lines = [f"{kind.label}: {kind.short(fit)}"]
+    lines += [f"{line.label:<24} {line.text}" for line in kind.certificate(fit)]
+    for span in fit.spans:
+        if span.residual is not None:
+            u = f" ± {expanded(span.u):.3g}" if span.u else ""
+            lines.append(f"“{span.name}”: {span.true}{u}, left over {span.residual:+.4g}")
+    lines += [f"{one.severity}: {one.title} {one.why} {one.remedy}".rstrip() for one in fit.remarks]
+    return "\n".join([*lines, *remarks])

@@ -1,0 +1,20 @@
+"""What is asked of a person for one reading: a file for each kind that asks in its own words."""
+
+from __future__ import annotations
+
+from tickstone.core.chains.kind import ChainKind
+from tickstone.core.readings.echo import AskedEcho
+from tickstone.core.readings.pulses import AskedPulses
+from tickstone.core.readings.reading import Asked, asked_of_any
+
+READINGS: dict[str, type[Asked]] = {"echo": AskedEcho, "pulses": AskedPulses}
+
+
+def asked_of(kind: ChainKind) -> type[Asked]:
+    """What a kind asks for.
+
+    >>> from tickstone.core.chains import CHAINS
+    >>> [asked_of(kind).__name__ for kind in CHAINS.values()]
+    ['AskedEcho', 'AskedPulses']
+    """
+    return READINGS.get(kind.name) or asked_of_any(kind)
