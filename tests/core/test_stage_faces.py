@@ -51,6 +51,7 @@ from tickstone.core.stages.ratio import Ratio
 from tickstone.core.stages.roll_out import RollOut
 from tickstone.core.stages.running_median import RunningMedian
 from tickstone.core.stages.slow_watch import SlowWatch
+from tickstone.core.stages.spacing import Spacing
 from tickstone.core.stages.time_edges import TimeEdges
 from tickstone.core.stages.timed_count_edges import TimedCountEdges
 from tickstone.core.stages.travelled import Travelled
@@ -201,6 +202,18 @@ def thresholds(draw: st.DrawFn) -> TwoThresholds:
     )
 
 
+@st.composite
+def spacings(draw: st.DrawFn) -> Spacing:
+    """Known shares or none; few magnets, so that short draws hold the turns it looks at."""
+    pulses = draw(st.integers(2, 3))
+    if draw(st.booleans()):
+        return Spacing(pulses, draw(st.floats(0, 0.1)))
+    parts = draw(st.lists(st.floats(0.2, 1.0), min_size=pulses, max_size=pulses))
+    shares = tuple(part / sum(parts) for part in parts)
+    u = tuple(draw(st.floats(0, 0.01)) for _ in shares)
+    return Spacing(pulses, 0.01, shares, u, draw(st.floats(0, 0.01)))
+
+
 TRIALS: dict[type[Stage], Trial] = {
     EchoGate: Trial(
         st.builds(EchoGate, st.floats(100, 60_000), st.floats(0, 50), small), ECHO_TIME, -10, 60_000
@@ -233,6 +246,7 @@ TRIALS: dict[type[Stage], Trial] = {
     ),
     Debounce: Trial(st.builds(Debounce, st.floats(0.001, 0.1)), drawn=one_of_edges),
     MissedPulse: Trial(st.builds(MissedPulse, st.booleans()), drawn=one_of_edges),
+    Spacing: Trial(spacings(), drawn=one_of_edges),
     PeriodRate: Trial(st.just(PeriodRate()), drawn=one_of_edges),
     GateRate: Trial(st.builds(GateRate, st.sampled_from([0.1, 0.25, 0.7])), drawn=one_of_edges),
     BetterRate: Trial(

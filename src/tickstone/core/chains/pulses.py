@@ -10,7 +10,10 @@ from typing import Any, ClassVar
 import numpy as np
 
 from tickstone.core.calibration.kind import CalibrationKind
+from tickstone.core.calibration.magnet_spacing import MagnetSpacingKind
+from tickstone.core.calibration.per_turn import PerTurnKind, pulses_to_turns
 from tickstone.core.calibration.roll_out import RollOutKind
+from tickstone.core.calibration.strip import StripKind
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
 from tickstone.core.chains.kind import ChainKind, Form, Output, Role
 from tickstone.core.finding import Finding
@@ -30,9 +33,9 @@ from tickstone.core.stages.gate_rate import GateRate
 from tickstone.core.stages.level_edges import LevelEdges
 from tickstone.core.stages.missed_pulse import MissedPulse
 from tickstone.core.stages.period_rate import PeriodRate
-from tickstone.core.stages.ratio import Ratio
 from tickstone.core.stages.roll_out import RollOut
 from tickstone.core.stages.slow_watch import SlowWatch
+from tickstone.core.stages.spacing import Spacing
 from tickstone.core.stages.time_edges import TimeEdges
 from tickstone.core.stages.timed_count_edges import TimedCountEdges
 from tickstone.core.stages.travelled import Travelled
@@ -110,7 +113,7 @@ class PulseParameters:
     )
     spacing_percent: float = number(
         "Evenly spaced to, ±", "%", 3.0, 0.0, 50.0, "of a gap, for more than one a turn",
-        node="turns", decimals=1,
+        node="spacing", decimals=1,
     )  # fmt: skip
     wheel_m: float = number(
         "Wheel, across", "m", 0.15, 0.001, 20.0, node="speed", shown_as=SMALL_LENGTH, decimals=1
@@ -200,7 +203,12 @@ class Pulses(ChainKind):
         Output("frequency", "Pulses", FREQUENCY),
         Output("limit", "Limit", SpeedLimit.decision),
     )
-    calibrations: ClassVar[tuple[CalibrationKind, ...]] = (RollOutKind(),)
+    calibrations: ClassVar[tuple[CalibrationKind, ...]] = (
+        RollOutKind(),
+        MagnetSpacingKind(),
+        PerTurnKind(),
+        StripKind(),
+    )
     rules: ClassVar[tuple[RuleKind, ...]] = (SpeedLimit(),)
     sample: ClassVar[str] = "lines"
     fine: ClassVar[tuple[Status, ...]] = (Status.SLOW, Status.FIRST_PULSE)
@@ -218,16 +226,16 @@ class Pulses(ChainKind):
         entries = [ChainInput("pulses", form.quantity)]
         if "gap" in (forms or {}) and form.name == "count":
             entries.append(ChainInput("gap", PULSE_GAP))
-        wheel = self._wheel(parameters, calibrations or {})
+        known = calibrations or {}
+        wheel = self._wheel(parameters, known)
         nodes: list[Node] = []
         outputs: list[tuple[str, str]] = []
         if form.name == "gate":
             nodes.append(Node("gate", GateCounts(parameters.gate_s), (entries[0].at,)))
-            nodes.append(Node("turns", _turns(parameters), ("gate",)))
+            nodes.append(Node("turns", _turns(parameters, known.get("per-turn")), ("gate",)))
         elif not form.late:
-            stage = self._edges_stage(form, parameters, is_timed=len(entries) > 1)
-            nodes += self._to_rate(parameters, stage, entries)
-            nodes.append(Node("turns", _turns(parameters), ("slow",)))
+            nodes += self._to_rate(parameters, form, entries, known)
+            nodes.append(Node("turns", _turns(parameters, known.get("per-turn")), ("slow",)))
         elif form.late == "turns":
             nodes.append(Node("turns", Untouched(), (entries[0].at,)))
         if form.late == "speed":
@@ -246,18 +254,31 @@ class Pulses(ChainKind):
             outputs.append(("limit", "threshold"))
         return Chain(tuple(entries), tuple(nodes), tuple(outputs))
 
-    @staticmethod
     def _to_rate(
-        parameters: PulseParameters, first: Stage, entries: list[ChainInput]
+        self,
+        parameters: PulseParameters,
+        form: Form,
+        entries: list[ChainInput],
+        known: Mapping[str, Stage],
     ) -> list[Node]:
         method: Any = parameters.method
-        return [
+        first = self._edges_stage(form, parameters, is_timed=len(entries) > 1)
+        if form.name == "strip":
+            first = known.get(StripKind.name) or first
+        nodes = [
             Node("pulse", first, tuple(entry.at for entry in entries)),
             Node("bounce", Debounce(parameters.shortest_s), ("pulse",)),
             Node("missed", MissedPulse(parameters.flags_missed), ("bounce",)),
-            Node("period", PeriodRate(), ("missed",)),
-            Node("gate", GateRate(parameters.gate_s), ("missed",)),
-            Node("better", BetterRate(method, parameters.gate_s), ("period", "gate", "missed")),
+        ]
+        if parameters.pulses_a_turn > 1:
+            spacing = _spacing(parameters, known.get(MagnetSpacingKind.name))
+            nodes.append(Node("spacing", spacing, ("missed",)))
+        last = nodes[-1].name
+        return [
+            *nodes,
+            Node("period", PeriodRate(), (last,)),
+            Node("gate", GateRate(parameters.gate_s), (last,)),
+            Node("better", BetterRate(method, parameters.gate_s), ("period", "gate", last)),
             Node("slow", SlowWatch(parameters.slow_after_s), ("better",)),
         ]
 
@@ -338,21 +359,24 @@ class Pulses(ChainKind):
         }.get(source, "")
 
 
-def _turns(parameters: PulseParameters) -> Ratio:
-    pulses = float(parameters.pulses_a_turn)
-    share = parameters.spacing_percent / 100.0 if parameters.per_turn > 1 else 0.0
-    return Ratio(
-        pulses,
-        pulses * rectangular(share),
-        is_divided=True,
-        becomes=TURN_RATE,
-        label="pulses a turn",
-        formula="n = f/m",
-        shown_as="",
-        part="magnet spacing",
-        basis=f"each gap within ± {parameters.spacing_percent:g} % of even, rectangular",
-        source="common practice",
-        below="both edges of each" if parameters.edges == BOTH else "one edge of each",
+def _turns(parameters: PulseParameters, known: Stage | None) -> Stage:
+    if known is not None:
+        return known
+    return pulses_to_turns(
+        float(parameters.pulses_a_turn),
+        "both edges of each" if parameters.edges == BOTH else "one edge of each",
+        "common practice",
+    )
+
+
+def _spacing(parameters: PulseParameters, known: Stage | None) -> Stage:
+    """A spacing learnt for another number of pulses a turn says nothing here."""
+    pulses = parameters.pulses_a_turn
+    if known is not None and (not isinstance(known, Spacing) or known.pulses == pulses):
+        return known
+    share = parameters.spacing_percent / 100.0
+    return Spacing(
+        pulses, rectangular(share), basis=f"each gap within ± {100.0 * share:g} % of even"
     )
 
 
