@@ -298,14 +298,20 @@ class Chain:
 
 @dataclass(frozen=True, slots=True)
 class _Working:
-    """The working of single results of one run of a chain."""
+    """The working of single results of one run of a chain. Lines that meet are worked out once."""
 
     chain: Chain
     states: States
     results: Mapping[str, Signal]
+    known: dict[tuple[str, int], tuple[tuple[Step, ...], Reading]] = field(default_factory=dict)
 
     def to(self, name: str, index: int) -> tuple[tuple[Step, ...], Reading]:
         """The steps to a result, and the result itself."""
+        if (name, index) not in self.known:
+            self.known[name, index] = self._to(name, index)
+        return self.known[name, index]
+
+    def _to(self, name: str, index: int) -> tuple[tuple[Step, ...], Reading]:
         node = next((one for one in self.chain.nodes if one.name == name), None)
         result = self.results[name]
         if node is None:

@@ -201,7 +201,10 @@ def _fitted(
         kept = np.abs(left) <= max(_OUT_OF_LINE * middle, 1e-9)
     degrees = max(1, int(kept.sum()) - design.shape[1])
     variance = float((left[kept] ** 2).sum()) / degrees
-    return parameters[:m], covariance[:m, :m] * variance, kept, math.sqrt(variance)
+    # Neighbouring gaps share an edge: what lengthens one shortens the next, so that all of their
+    # scatter is in the shape and none in its sum.
+    shared = m / (m - 1)
+    return parameters[:m], covariance[:m, :m] * variance * shared, kept, math.sqrt(variance)
 
 
 def _result(span: Span, row: Gaps, m: int) -> SpanResult:
