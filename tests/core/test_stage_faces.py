@@ -20,7 +20,7 @@ from tickstone.core.air.sound_speed import sound_speed_from_air
 from tickstone.core.chain import BLOCK_SAMPLES, Chain, ChainInput, Node, Stage, blocks_of
 from tickstone.core.chains.echo_ranger import RangerParameters, ranger_chain
 from tickstone.core.chains.pulses import PULSE_COUNT, PULSE_GAP, PULSES_IN_GATE
-from tickstone.core.edges import NOTHING_YET, Found, as_edges, told
+from tickstone.core.edges import NOTHING_YET, Found, as_edges
 from tickstone.core.quantity import (
     DISTANCE,
     ECHO_TIME,
@@ -139,7 +139,6 @@ def edges(draw: st.DrawFn) -> Signal:
             draw(st.lists(st.sampled_from(codes), min_size=size, max_size=size)), np.uint8
         ),
         timing_s=np.full(size, draw(st.floats(1e-6, 0.02))),
-        gap_s=told(size),
     )
     return as_edges(found, NOTHING_YET, float(times[-1]) + draw(st.floats(0.0, 2.0)))[0]
 
@@ -249,10 +248,7 @@ TRIALS: dict[type[Stage], Trial] = {
     Spacing: Trial(spacings(), drawn=one_of_edges),
     PeriodRate: Trial(st.just(PeriodRate()), drawn=one_of_edges),
     GateRate: Trial(st.builds(GateRate, st.sampled_from([0.1, 0.25, 0.7])), drawn=one_of_edges),
-    BetterRate: Trial(
-        st.builds(BetterRate, st.sampled_from(["auto", "period", "gate"]), st.just(0.25)),
-        drawn=rates(),
-    ),
+    BetterRate: Trial(st.just(BetterRate("auto", 0.25)), drawn=rates()),
     SlowWatch: Trial(st.builds(SlowWatch, st.sampled_from([0.3, 0.7, 2.0])), drawn=quiet_rates()),
     Travelled: Trial(
         st.builds(Travelled, st.floats(0.01, 1), small, *(2 * [st.just("")])), drawn=one_of_edges

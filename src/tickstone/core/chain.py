@@ -231,7 +231,8 @@ class Chain:
         """
         chain = self.up_to(*names)
         states = chain.begin() if states is None else {n.name: states[n.name] for n in chain.nodes}
-        gathered = {name: Gathering(self._times_of(name, signals)) for name in names}
+        longest = max((len(one) for one in signals.values()), default=0)
+        gathered = {name: Gathering(self._times_of(name, signals), longest) for name in names}
         spent = chain._spent(names)
         kept = []
         for first, until_s, pieces in blocks_of(signals, [one.name for one in self.inputs], block):

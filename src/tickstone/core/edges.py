@@ -34,15 +34,16 @@ GAP, COUNT, TIMING = range(3)
 class Found:
     """Edges found in a block: their times, s, how many each stands for, and a verdict on each.
 
-    gap_s: the time since the edge before where it was told, NaN where the times say it.
-    timing_s: half width of the doubt about each time.
+    timing_s: half width of the doubt about each time. pulses: one for each edge when None. status:
+    all are fine when None. gap_s: the time since the edge before where it was told, NaN where the
+    times say it; None where they say it everywhere.
     """
 
     time_s: FloatArray
-    pulses: FloatArray
-    status: StatusArray
-    timing_s: FloatArray
-    gap_s: FloatArray
+    timing_s: FloatArray | float
+    pulses: FloatArray | None = None
+    status: StatusArray | None = None
+    gap_s: FloatArray | None = None
 
 
 NOTHING_YET: State = (None, 0.0)
@@ -52,23 +53,30 @@ NOTHING_YET: State = (None, 0.0)
 def as_edges(found: Found, last: State, until_s: float) -> tuple[Signal, State]:
     """Found edges as a signal, and what is to be kept. The first has no gap."""
     last_s, count = last
-    n = len(found.time_s)
-    before = np.empty(n)
-    if n:
-        before[0] = np.nan if last_s is None else last_s
-        before[1:] = found.time_s[:-1]
-    gap = np.full(n, np.nan)
-    np.divide(found.time_s - before, found.pulses, out=gap, where=found.pulses > 0.0)
-    gap = np.where(np.isnan(found.gap_s), gap, found.gap_s)
-    status = found.status.copy()
-    status[np.isnan(gap) & (status == Status.OK)] = Status.FIRST_PULSE
-    values = np.stack([gap, count + np.cumsum(found.pulses), found.timing_s])
-    lanes = np.zeros((3, n), dtype=np.uint8)
-    lanes[GAP] = status
-    signal = Signal(found.time_s, values, lanes, EDGES, until_s)
+    time_s, n = found.time_s, len(found.time_s)
+    values, lanes = np.empty((3, n)), np.zeros((3, n), dtype=np.uint8)
+    signal = Signal(time_s, values, lanes, EDGES, until_s)
     if n == 0:
         return signal, last
-    return signal, (float(found.time_s[-1]), float(values[COUNT, -1]))
+    gap, status = values[GAP], lanes[GAP]
+    gap[0] = np.nan if last_s is None else time_s[0] - last_s
+    np.subtract(time_s[1:], time_s[:-1], out=gap[1:])
+    if found.pulses is None:
+        values[COUNT] = np.arange(count + 1.0, count + n + 1.0)
+    else:
+        np.cumsum(found.pulses, out=values[COUNT])
+        values[COUNT] += count
+        has_any = found.pulses > 0.0
+        gap[~has_any] = np.nan
+        np.divide(gap, found.pulses, out=gap, where=has_any)
+    values[TIMING] = found.timing_s
+    if found.gap_s is not None:
+        np.copyto(gap, found.gap_s, where=~np.isnan(found.gap_s))
+    if found.status is not None:
+        status[:] = found.status
+    if last_s is None or found.pulses is not None:
+        status[np.isnan(gap) & (status == Status.OK)] = Status.FIRST_PULSE
+    return signal, (float(time_s[-1]), float(values[COUNT, -1]))
 
 
 class FindsEdges:
@@ -145,11 +153,6 @@ def _sample(reading: Reading) -> Signal:
         reading.quantity,
         [[int(lane.status)] for lane in reading.lanes],
     )
-
-
-def told(count: int) -> FloatArray:
-    """No gaps told: the times say them."""
-    return np.full(count, np.nan)
 
 
 def intervals(time_s: FloatArray, last_s: float | None) -> FloatArray:

@@ -128,44 +128,66 @@ class Signal:
 class Gathering:
     """Blocks of one signal put together again.
 
-    time_s: all the times, when they are known before; then nothing is copied twice.
+    time_s: all the times, when they are known before; then they are not copied.
+    room: how many samples there will be, more or less, when the times are not known.
     """
 
     time_s: FloatArray | None = None
-    _parts: list[Signal] = field(default_factory=list)
-    _whole: Signal | None = None
+    room: int = 0
+    _first: Signal | None = None
+    _times: FloatArray = field(default_factory=lambda: np.empty(0))
+    _values: FloatArray = field(default_factory=lambda: np.empty((0, 0)))
+    _status: StatusArray = field(default_factory=lambda: np.empty((0, 0), dtype=np.uint8))
     _filled: int = 0
     _until_s: float = math.nan
 
     def add(self, block: Signal) -> None:
         """The next block."""
-        if self.time_s is None or len(block) == len(self.time_s):
-            self._parts.append(block)
-            return
-        if self._whole is None:
-            shape = (len(block.values), len(self.time_s))
-            values, status = np.empty(shape), np.empty(shape, dtype=np.uint8)
-            self._whole = Signal(self.time_s, values, status, block.quantity)
-        part = slice(self._filled, self._filled + len(block))
-        self._whole.values[:, part] = block.values
-        self._whole.status[:, part] = block.status
-        self._filled += len(block)
         self._until_s = block.until_s
+        if self._first is None:
+            self._first = block
+            return
+        if self._filled == 0:
+            self._put(self._first)
+        self._put(block)
+
+    def _put(self, block: Signal) -> None:
+        if len(block) == 0:
+            return
+        end = self._filled + len(block)
+        if end > self._values.shape[1]:
+            self._make_room(max(end, self.room), len(block.values))
+        part = slice(self._filled, end)
+        if self.time_s is None:
+            self._times[part] = block.time_s
+        self._values[:, part] = block.values
+        self._status[:, part] = block.status
+        self._filled = end
+
+    def _make_room(self, wanted: int, lanes: int) -> None:
+        room = wanted if self._filled == 0 else max(wanted, 2 * self._filled)
+        if self.time_s is not None:
+            room = len(self.time_s)
+        values, status = np.empty((lanes, room)), np.empty((lanes, room), dtype=np.uint8)
+        if self._filled:
+            values[:, : self._filled] = self._values[:, : self._filled]
+            status[:, : self._filled] = self._status[:, : self._filled]
+        self._values, self._status = values, status
+        if self.time_s is None:
+            self._times = np.concatenate((self._times[: self._filled], np.empty(room)))[:room]
 
     def done(self) -> Signal:
         """All of it."""
-        if self._whole is not None:
-            return replace(self._whole, until_s=self._until_s)
-        last = self._parts[-1]
-        if len(self._parts) == 1:
-            return last
-        return Signal(
-            np.concatenate([one.time_s for one in self._parts]),
-            np.concatenate([one.values for one in self._parts], axis=1),
-            np.concatenate([one.status for one in self._parts], axis=1),
-            last.quantity,
-            last.until_s,
-        )
+        if self._first is None:
+            raise ValueError("nothing was gathered")
+        if self._filled == 0:
+            return replace(self._first, until_s=self._until_s)
+        part = slice(self._filled)
+        times = self._times[part] if self.time_s is None else self.time_s
+        values, status = self._values[:, part], self._status[:, part]
+        if 2 * self._filled < self._values.shape[1]:
+            times, values, status = times.copy(), values.copy(), status.copy()
+        return Signal(times, values, status, self._first.quantity, self._until_s)
 
 
 def flagged(

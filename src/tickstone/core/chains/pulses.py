@@ -274,11 +274,14 @@ class Pulses(ChainKind):
             spacing = _spacing(parameters, known.get(MagnetSpacingKind.name))
             nodes.append(Node("spacing", spacing, ("missed",)))
         last = nodes[-1].name
+        by_period = Node("period", PeriodRate(), (last,))
+        by_gate = Node("gate", GateRate(parameters.gate_s), (last,))
+        ways = {"period": (by_period,), "gate": (by_gate,)}.get(method, (by_period, by_gate))
+        entering = tuple(node.name for node in ways) + ((last,) if len(ways) > 1 else ())
         return [
             *nodes,
-            Node("period", PeriodRate(), (last,)),
-            Node("gate", GateRate(parameters.gate_s), (last,)),
-            Node("better", BetterRate(method, parameters.gate_s), ("period", "gate", last)),
+            *ways,
+            Node("better", BetterRate(method, parameters.gate_s), entering),
             Node("slow", SlowWatch(parameters.slow_after_s), ("better",)),
         ]
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import ClassVar, Literal
 
 import numpy as np
+import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
@@ -17,6 +18,7 @@ from tickstone.core.stages.gate_rate import COUNT_U
 from tickstone.core.status import Status
 from tickstone.core.step import Operand, Reading, Step
 
+_BY_GATE, _BY_PERIOD = "counted in a gate", "one period"
 Method = Literal["auto", "period", "gate"]
 PERIOD_U = math.sqrt(2.0 / 3.0)
 """Standard uncertainty of a gap whose two ends are each known to ± 1 s, rectangular."""
@@ -43,7 +45,8 @@ class BetterRate:
     counts.
 
     method: `auto` takes the one with the smaller relative doubt: of the periods those below the
-        crossing, of the gates those above it. `period` and `gate` take that one, whatever it costs.
+        crossing, of the gates those above it. With `period` and `gate` that one alone goes in, and
+        is taken whatever it costs.
     gate_s: how long a gate is open, s.
     State: the timing doubt of the last edge, s.
 
@@ -68,58 +71,49 @@ class BetterRate:
 
     def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
         """The better of both over the block."""
+        if self.method != "auto":
+            return signals[0], state
         period, gate, edges = signals
         (timing_s,) = state
         timing = edges.values[TIMING]
         after = (float(timing[-1]),) if len(timing) else state
-        if self.method == "period":
-            return period, after
-        if self.method == "gate":
-            return gate, after
+        by_period = ~self._is_beyond(period.value, timing)
+        kept = period if by_period.all() else _picked(period, by_period)
         places = np.searchsorted(edges.time_s, gate.time_s, side="right") - 1
         near = np.where(places >= 0, timing[places], timing_s) if len(timing) else timing_s
-        by_period = ~(period.value > self._crossings(timing))
-        by_gate = gate.value > self._crossings(np.broadcast_to(near, gate.time_s.shape))
-        both = [_picked(period, by_period), _picked(gate, by_gate & (gate.flag == Status.OK))]
-        time_s = np.concatenate([one.time_s for one in both])
-        order = np.argsort(time_s, kind="stable")
-        return (
-            Signal(
-                time_s[order],
-                np.concatenate([one.values for one in both], axis=1)[:, order],
-                np.concatenate([one.status for one in both], axis=1)[:, order],
-                FREQUENCY,
-                edges.until_s,
-            ),
-            after,
-        )
+        by_gate = self._is_beyond(gate.value, near) & (gate.flag == Status.OK)
+        return _merged(kept, _picked(gate, by_gate)), after
 
-    def _crossings(self, timing_s: FloatArray) -> FloatArray:
-        with np.errstate(divide="ignore"):
-            return np.sqrt(COUNT_U / (PERIOD_U * np.asarray(timing_s) * self.gate_s))
+    def _is_beyond(self, rate: FloatArray, timing_s: FloatArray | float) -> npt.NDArray[np.bool_]:
+        """Whether the gate doubts less than the period, see `crossing_hz`."""
+        limit = COUNT_U / (PERIOD_U * self.gate_s)
+        is_beyond: npt.NDArray[np.bool_] = rate * rate * timing_s > limit
+        return is_beyond
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """Which of both it is, and why."""
+        if self.method != "auto":
+            return self._chosen(readings[0])
         period, gate, edges = readings
         timing_s = edges.lanes[TIMING].value
         if math.isnan(timing_s):
             (timing_s,) = state
         crossing = crossing_hz(timing_s, self.gate_s)
-        is_gate = self.method == "gate" or (
-            self.method == "auto"
-            and (math.isnan(period.value) or period.value > crossing)
-            and not math.isnan(gate.value)
+        is_gate = (math.isnan(period.value) or period.value > crossing) and not math.isnan(
+            gate.value
         )
-        taken = gate if is_gate else period
-        way = "counted in a gate" if is_gate else "one period"
-        why = {
-            "auto": f"they cross at {prefixed(crossing, 'Hz')}" if timing_s > 0.0 else "",
-            "period": "chosen by hand",
-            "gate": "chosen by hand",
-        }[self.method]
+        why = f"they cross at {prefixed(crossing, 'Hz')}" if timing_s > 0.0 else ""
+        return self._step(gate if is_gate else period, _BY_GATE if is_gate else _BY_PERIOD, why)
+
+    def _chosen(self, reading: Reading) -> Step:
+        way = _BY_GATE if self.method == "gate" else _BY_PERIOD
+        return self._step(reading, way, "chosen by hand")
+
+    @staticmethod
+    def _step(taken: Reading, way: str, why: str) -> Step:
         lane = taken.lanes[0]
         return Step(
-            stage=self.name,
+            stage=BetterRate.name,
             label="the better way",
             sign="⇒",
             operand=Operand(None, "", 0.0, way),
@@ -140,4 +134,17 @@ def _picked(signal: Signal, places: np.ndarray) -> Signal:
         time_s=signal.time_s[places],
         values=signal.values[:, places],
         status=signal.status[:, places],
+    )
+
+
+def _merged(one: Signal, other: Signal) -> Signal:
+    """Two signals in the order of their times; the first first where they are the same."""
+    if len(other) == 0:
+        return one
+    places = np.searchsorted(one.time_s, other.time_s, side="right")
+    return replace(
+        one,
+        time_s=np.insert(one.time_s, places, other.time_s),
+        values=np.insert(one.values, places, other.values, axis=1),
+        status=np.insert(one.status, places, other.status, axis=1),
     )

@@ -8,7 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
-from tickstone.core.edges import FindsEdges, Found, told
+from tickstone.core.edges import FindsEdges, Found
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 
@@ -57,12 +57,10 @@ class CountEdges(FindsEdges):
                 pulses=np.maximum(rise, 0.0),
                 status=status,
                 timing_s=waited[at] / 2.0,
-                gap_s=np.where(rise < 0.0, np.nan, told(len(at))),
             ),
             (float(time_s[-1]), float(count[-1])),
         )
 
 
 def _nothing() -> Found:
-    empty = np.empty(0)
-    return Found(empty, empty, np.empty(0, np.uint8), empty, empty)
+    return Found(np.empty(0), np.empty(0), np.empty(0), np.empty(0, np.uint8))

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
+import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
-from tickstone.core.edges import COUNT, EDGES, GAP
+from tickstone.core.edges import COUNT, EDGES, GAP, TIMING
 from tickstone.core.quantity import Quantity
-from tickstone.core.signal import Signal, flagged
+from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
 from tickstone.core.step import Operand, Reading, Step
 
@@ -48,27 +49,43 @@ class Debounce:
         edges = signals[0]
         carried, bounced = state
         gap = edges.values[GAP]
-        chatters = (gap < self.shortest_s) & (edges.status[GAP] == Status.OK)
-        if carried == 0.0 and bounced == 0.0 and not chatters.any():
+        places = np.flatnonzero(gap < self.shortest_s)
+        places = places[edges.status[GAP, places] == Status.OK]
+        if len(edges) == 0 or (carried == 0.0 and bounced == 0.0 and places.size == 0):
             return edges, state
-        values = np.array(edges.values, order="C")
-        values[COUNT] -= bounced + np.cumsum(chatters)
-        kept = np.flatnonzero(~chatters)
-        if kept.size:
-            # Every kept gap takes in those that chattered just before it.
-            starts = np.concatenate(([0], kept[:-1] + 1))
-            whole = np.add.reduceat(gap, starts)[: len(kept)]
-            tail = kept[-1] + 1
-            whole[-1] = gap[starts[-1] : tail].sum() if tail - starts[-1] > 1 else gap[starts[-1]]
-            whole[0] = whole[0] + carried if carried else whole[0]
-            values[GAP, kept] = whole
-            carried = float(gap[tail:].sum())
-        else:
-            carried += float(gap.sum())
+        values = np.empty_like(edges.values)
+        values[TIMING] = edges.values[TIMING]
+        lost = bounced + np.arange(places.size + 1.0)
+        lengths = np.diff(places, prepend=0, append=len(gap))
+        np.subtract(edges.values[COUNT], np.repeat(lost, lengths), out=values[COUNT])
+        values[GAP] = gap
+        carried = self._handed_on(values[GAP], gap, places, carried)
         status = np.array(edges.status, order="C")
-        status[GAP] = flagged(status[GAP], np.flatnonzero(chatters), Status.BOUNCE)
-        after = (carried, bounced + float(chatters.sum()))
-        return Signal(edges.time_s, values, status, EDGES, edges.until_s), after
+        status[GAP, places] = Status.BOUNCE
+        return Signal(edges.time_s, values, status, EDGES, edges.until_s), (
+            carried,
+            float(lost[-1]),
+        )
+
+    @staticmethod
+    def _handed_on(
+        whole: FloatArray, gap: FloatArray, places: npt.NDArray[np.intp], carried: float
+    ) -> float:
+        """Add what chattered just before it to every gap; what is left at the end of the block."""
+        if places.size == 0:
+            whole[0] += carried
+            return 0.0
+        firsts = np.flatnonzero(np.diff(places, prepend=-2) > 1)
+        sums = np.add.reduceat(gap[places], firsts)
+        after = places[np.append(firsts[1:], places.size) - 1] + 1
+        if places[0] == 0:
+            sums[0] += carried
+        else:
+            whole[0] += carried
+        left = float(sums[-1]) if after[-1] == len(gap) else 0.0
+        inside = after < len(gap)
+        whole[after[inside]] += sums[inside]
+        return left
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """Whether one pulse is too soon, and what its gap takes in."""

@@ -10,7 +10,7 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.display import grouped, prefixed
-from tickstone.core.edges import COUNT, GAP
+from tickstone.core.edges import COUNT
 from tickstone.core.quantity import FREQUENCY, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -55,8 +55,7 @@ class GateRate:
         """The gates that closed by the end of the block."""
         edges = signals[0]
         gate, opened_at, now = state
-        heard = edges.status[GAP] != Status.BOUNCE
-        time_s, count = edges.time_s[heard], edges.values[COUNT, heard]
+        time_s, count = edges.time_s, edges.values[COUNT]
         if gate is None:
             if len(time_s) == 0:
                 return self._rates(np.empty(0), np.empty(0), edges.until_s), state
@@ -95,7 +94,7 @@ class GateRate:
         _, opened_at, now = state
         reading = readings[0]
         count = reading.lanes[COUNT].value
-        if not math.isnan(count) and reading.lanes[GAP].status != Status.BOUNCE:
+        if not math.isnan(count):
             now = count
         pulses = now - (opened_at or 0.0)
         is_slow = pulses == 0.0

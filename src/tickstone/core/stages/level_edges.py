@@ -8,7 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
-from tickstone.core.edges import FindsEdges, Found, intervals, told
+from tickstone.core.edges import FindsEdges, Found, intervals
 from tickstone.core.signal import Signal
 
 _BEFORE_ANY = (None, None)
@@ -67,12 +67,6 @@ class LevelEdges(FindsEdges):
         if len(level):
             after = (float(time_s[-1]), None if level[-1] < 0 else bool(level[-1]))
         return (
-            Found(
-                time_s=time_s[rose],
-                pulses=np.ones(len(rose)),
-                status=np.zeros(len(rose), dtype=np.uint8),
-                timing_s=timing,
-                gap_s=told(len(rose)),
-            ),
+            Found(time_s[rose], timing),
             after,
         )

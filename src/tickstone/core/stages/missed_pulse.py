@@ -6,12 +6,13 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
+import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
-from tickstone.core.edges import COUNT, EDGES, GAP
+from tickstone.core.edges import COUNT, EDGES, GAP, TIMING
 from tickstone.core.quantity import Quantity
-from tickstone.core.signal import FloatArray, Signal, flagged
+from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Operand, Reading, Step
 
@@ -55,19 +56,41 @@ class MissedPulse:
         if not self.is_on:
             return edges, state
         older, last, lost = state
-        good = np.flatnonzero(edges.status[GAP] == Status.OK)
-        gap = np.concatenate(([older, last], edges.values[GAP, good]))
-        times = self._times(gap[2:], gap[1:-1], gap[:-2])
-        after = (float(gap[-2]), float(gap[-1]), lost + float((times - 1.0).sum()))
-        if lost == 0.0 and not (times > 1.0).any():
-            return edges, after
-        values = np.array(edges.values, order="C")
-        extra = np.zeros(len(edges))
-        extra[good] = times - 1.0
-        values[COUNT] += lost + np.cumsum(extra)
+        gap = edges.values[GAP]
+        bad = np.flatnonzero(edges.status[GAP] != Status.OK)
+        places = self._candidates(gap, bad)
+        before = _good_before(gap, bad, np.append(places, len(gap)), (older, last))
+        times = self._times(gap[places], before[:-1, 1], before[:-1, 0])
+        places, times = places[times > 1.0], times[times > 1.0]
+        after_gaps = (float(before[-1, 0]), float(before[-1, 1]))
+        if lost == 0.0 and places.size == 0:
+            return edges, (*after_gaps, lost)
+        values = np.empty_like(edges.values)
+        values[GAP], values[TIMING] = gap, edges.values[TIMING]
+        so_far = np.concatenate(([lost], lost + np.cumsum(times - 1.0)))
+        lengths = np.diff(places, prepend=0, append=len(gap))
+        np.add(edges.values[COUNT], np.repeat(so_far, lengths), out=values[COUNT])
         status = np.array(edges.status, order="C")
-        status[GAP] = flagged(status[GAP], good[times > 1.0], Status.MISSED_PULSE)
+        status[GAP, places] = Status.MISSED_PULSE
+        after = (*after_gaps, float(so_far[-1]))
         return Signal(edges.time_s, values, status, EDGES, edges.until_s), after
+
+    @staticmethod
+    def _candidates(gap: FloatArray, bad: npt.NDArray[np.intp]) -> npt.NDArray[np.intp]:
+        """Where a good gap may be that of several pulses; hardly any is, and the rest is sure.
+
+        What is flagged before a gap makes it a candidate, as the screen cannot look past it.
+        """
+        is_long = np.zeros(len(gap), dtype=np.bool_)
+        is_long[:2] = True
+        usual = np.minimum(gap[1:-1], gap[:-2])
+        usual *= 2.0 - _NEAR_A_WHOLE
+        np.greater(gap[2:], usual, out=is_long[2:])
+        for near in (1, 2):
+            behind = bad + near
+            is_long[behind[behind < len(gap)]] = True
+        is_long[bad] = False
+        return np.flatnonzero(is_long)
 
     @staticmethod
     def _times(gap: FloatArray, last: FloatArray, older: FloatArray) -> FloatArray:
@@ -115,3 +138,24 @@ class MissedPulse:
             note=status.remark,
             others=(Lane(count.value + lost + times - 1.0, count.status), timing),
         )
+
+
+def _good_before(
+    gap: FloatArray,
+    bad: npt.NDArray[np.intp],
+    places: npt.NDArray[np.intp],
+    earlier: tuple[float, float],
+) -> FloatArray:
+    """The last two good gaps before each place, shape (k, 2). earlier: those before the block."""
+    found = np.empty((len(places), 2))
+    rank = places - np.searchsorted(bad, places)
+    gone = bad - np.arange(bad.size)
+    for back, column in ((1, 1), (2, 0)):
+        number = rank - back
+        # Good gap number r stands at r and as many places on as bad ones come before it.
+        at = number + np.searchsorted(gone, number, side="right")
+        inside = number >= 0
+        found[inside, column] = gap[at[inside]]
+        # Before the block: -1 is the last good one there, -2 the one before it.
+        found[~inside, column] = np.array(earlier)[2 + number[~inside]]
+    return found

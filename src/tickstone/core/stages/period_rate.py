@@ -37,9 +37,10 @@ class PeriodRate(Pointwise):
         """The rate at every edge that has a gap."""
         edges = signals[0]
         gap, status = edges.values[GAP], edges.status[GAP]
-        rate = np.full(len(gap), np.nan)
-        np.divide(1.0, gap, out=rate, where=gap > 0.0)
-        rate[status == Status.BOUNCE] = np.nan
+        with np.errstate(divide="ignore", invalid="ignore"):
+            rate = 1.0 / gap
+        flagged = np.flatnonzero(status != Status.OK)
+        rate[flagged[~(gap[flagged] > 0.0) | (status[flagged] == Status.BOUNCE)]] = np.nan
         return Signal(edges.time_s, rate[np.newaxis], status[np.newaxis], FREQUENCY, edges.until_s)
 
     def explain(self, state: State, *readings: Reading) -> Step:

@@ -15,6 +15,8 @@ from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Operand, Reading, Step
 
+_LIVELY = 0.99
+
 
 @dataclass(frozen=True, slots=True)
 class SlowWatch:
@@ -47,6 +49,8 @@ class SlowWatch:
         """The block with what did not come put in."""
         rate = signals[0]
         last_s, put_in = state
+        if self._is_lively(rate, last_s):
+            return rate, (float(rate.time_s[-1]), 0)
         status = np.where(
             (rate.flag == Status.OK) & (rate.value < 1.0 / self.after_s), Status.SLOW, rate.flag
         ).astype(np.uint8)
@@ -80,6 +84,17 @@ class SlowWatch:
                 rate.until_s,
             ),
             after,
+        )
+
+    def _is_lively(self, rate: Signal, last_s: float | None) -> bool:
+        """Whether nothing is slow, nor near it, anywhere in the block: as good as always."""
+        if len(rate) == 0 or last_s is None:
+            return False
+        longest = max(rate.time_s[0] - last_s, rate.until_s - rate.time_s[-1])
+        if len(rate) > 1:
+            longest = max(longest, float(np.subtract(rate.time_s[1:], rate.time_s[:-1]).max()))
+        return longest < _LIVELY * self.after_s and not (
+            np.fmin.reduce(rate.value) * self.after_s < 1.0 / _LIVELY
         )
 
     def _due(self, starts: np.ndarray, ends: np.ndarray) -> np.ndarray:

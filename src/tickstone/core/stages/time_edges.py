@@ -5,10 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
-import numpy as np
-
 from tickstone.core.chain import State
-from tickstone.core.edges import FindsEdges, Found, told
+from tickstone.core.edges import FindsEdges, Found
 from tickstone.core.signal import Signal
 
 
@@ -32,15 +30,6 @@ class TimeEdges(FindsEdges):
 
     def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
         """Every good sample."""
-        time_s = signals[0].time_s[signals[0].ok]
-        count = len(time_s)
-        return (
-            Found(
-                time_s=time_s,
-                pulses=np.ones(count),
-                status=np.zeros(count, dtype=np.uint8),
-                timing_s=np.full(count, self.timing_s),
-                gap_s=told(count),
-            ),
-            None,
-        )
+        signal = signals[0]
+        time_s = signal.time_s[signal.ok] if signal.flag.any() else signal.time_s
+        return Found(time_s, self.timing_s), None

@@ -45,13 +45,14 @@ class TimedCountEdges(FindsEdges):
         found, after = CountEdges(self.bits).found(kept, count)
         places = np.searchsorted(gap.time_s, found.time_s, side="right") - 1
         told = gap.value[places] if len(places) else np.empty(0)
+        assert found.pulses is not None
         is_told = (found.pulses == 1.0) & (told > 0.0)
         if len(places):
             is_told &= gap.flag[places] == Status.OK
         return (
             replace(
                 found,
-                gap_s=np.where(is_told, told, found.gap_s),
+                gap_s=np.where(is_told, told, np.nan),
                 timing_s=np.where(is_told, self.timing_s, found.timing_s),
             ),
             after,
