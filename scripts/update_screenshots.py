@@ -92,7 +92,7 @@ def walk(page: Page, address: str) -> None:
     expect(page.get_by_text("420 echoes")).to_be_visible()
     page.keyboard.press("i")
     page.get_by_role("button", name="Take the example").click()
-    expect(page.get_by_role("button", name="Read it")).to_be_visible()
+    expect(page.get_by_role("button", name="Bring it in")).to_be_visible()
     take(page, "listen-import")
     page.get_by_role("button", name="Another file").click()
     bring_in_ruler(page)

@@ -17,18 +17,11 @@ from tickstone.demo.logs import FRONT_RULER, log_path
 
 RULER = log_path(FRONT_RULER).read_bytes()
 READ_RULER = {
-    "sensor_id": 1,
     "name": "ruler by the bench",
     "air": {"temperature_c": 14.0, "relative_humidity": 0.62},
-    "separator": "comma",
-    "decimal": "point",
-    "header_line": 2,
-    "width": 3,
-    "time_column": 0,
-    "time_unit": "ms",
-    "echo_column": 1,
-    "echo_unit": "us",
+    "columns": [{"number": 0, "sensor_id": 1}],
 }
+FILES = "/api/rigs/1/files"
 
 
 @pytest.fixture
@@ -59,21 +52,21 @@ BringIn = Callable[..., dict[str, Any]]
 
 @pytest.fixture
 def bring_in(client: TestClient) -> BringIn:
-    """Send a file, have it read, and wait until it is done; returns the import."""
+    """Send a file, have it read, and wait until it is done; returns what became of it."""
 
     def run(data: bytes = RULER, **change: Any) -> dict[str, Any]:
-        sent = client.post("/api/imports", params={"source_name": "log.csv"}, content=data)
+        sent = client.post(FILES, params={"source_name": "log.csv"}, content=data)
         assert sent.status_code == 201, sent.text
         key = sent.json()["key"]
-        asked = client.post(f"/api/imports/{key}/read", json={**READ_RULER, **change})
+        asked = client.post(f"/api/files/{key}/read", json={**READ_RULER, **change})
         assert asked.status_code == 202, asked.text
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
-            state = client.get(f"/api/imports/{key}").json()
+            state = client.get(f"/api/files/{key}").json()
             if state["state"] != "reading":
                 return state
             time.sleep(0.02)
-        raise AssertionError("the import never ended")
+        raise AssertionError("the reading never ended")
 
     return run
 
@@ -81,4 +74,4 @@ def bring_in(client: TestClient) -> BringIn:
 @pytest.fixture
 def ruler(bring_in: BringIn) -> int:
     """The ruler recording of the front ranger."""
-    return int(bring_in()["recording_id"])
+    return int(bring_in()["recordings"]["1"])

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.api.conftest import READ_RULER, RULER
+from tests.api.conftest import FILES, READ_RULER, RULER
 
 REQUESTS = [
     ("PATCH", "/api/rigs/1", {"air": {"temperature_c": 400}}, "air.temperature_c"),
@@ -84,7 +84,7 @@ def test_broken_json_is_refused(asker: TestClient, text: str) -> None:
 @pytest.mark.parametrize(
     "path",
     ["/api/rigs/99", "/api/sensors/0", "/api/recordings/99999999999999999999", "/api/nowhere",
-     "/api/imports/nothing", "/api/examples/..%2f..%2fetc%2fpasswd", "/api/marks/abc"],
+     "/api/files/nothing", "/api/examples/..%2f..%2fetc%2fpasswd", "/api/marks/abc"],
 )  # fmt: skip
 def test_what_is_not_there_is_said(asker: TestClient, path: str) -> None:
     answer = asker.get(path)
@@ -103,28 +103,28 @@ def test_a_sensor_without_a_bench_says_so(asker: TestClient) -> None:
     [(b"", "empty"), (b"\x00\x01", "not text"), ("t,e\n1,2".encode("utf-16"), "UTF-16")],
 )
 def test_files_that_are_no_logs_are_refused(client: TestClient, data: bytes, said: str) -> None:
-    answer = client.post("/api/imports", content=data)
+    answer = client.post(FILES, content=data)
     assert answer.status_code == 422
     assert said in answer.json()["detail"]
 
 
 def test_the_same_file_twice_is_noticed(client: TestClient, bring_in) -> None:
     first = bring_in()
-    sent = client.post("/api/imports", content=RULER).json()
-    assert [same["recording_id"] for same in sent["same_file"]] == [first["recording_id"]]
-    refused = client.post(f"/api/imports/{sent['key']}/read", json=READ_RULER)
+    sent = client.post(FILES, content=RULER).json()
+    assert [same["take_id"] for same in sent["same_file"]] == [first["take_id"]]
+    refused = client.post(f"/api/files/{sent['key']}/read", json=READ_RULER)
     assert refused.status_code == 409
     assert "ruler by the bench" in refused.json()["detail"]
-    meant = client.post(f"/api/imports/{sent['key']}/read", json={**READ_RULER, "again": True})
+    meant = client.post(f"/api/files/{sent['key']}/read", json={**READ_RULER, "again": True})
     assert meant.status_code == 202
 
 
 def test_reading_one_file_many_times_at_once_gives_one_recording(client: TestClient) -> None:
-    key = client.post("/api/imports", content=RULER).json()["key"]
+    key = client.post(FILES, content=RULER).json()["key"]
     with concurrent.futures.ThreadPoolExecutor(6) as pool:
         codes = sorted(
             pool.map(
-                lambda _: client.post(f"/api/imports/{key}/read", json=READ_RULER).status_code,
+                lambda _: client.post(f"/api/files/{key}/read", json=READ_RULER).status_code,
                 range(6),
             )
         )
@@ -133,32 +133,76 @@ def test_reading_one_file_many_times_at_once_gives_one_recording(client: TestCli
 
 def test_bad_lines_are_listed_with_their_numbers(client: TestClient, ruler: int) -> None:
     listed = client.get(f"/api/recordings/{ruler}/bad-lines").json()
-    assert listed["total"] == 3
-    assert [line["line"] for line in listed["lines"]] == [1, 290, 514]
-    assert "ovf" in listed["lines"][2]["reason"]
+    assert listed["total"] == 1
+    assert [line["line"] for line in listed["lines"]] == [290]
 
 
-def test_a_file_read_the_wrong_way_is_kept_for_another_try(client: TestClient, bring_in) -> None:
-    failed = bring_in(separator="tab")
-    assert failed["state"] == "failed"
-    assert "Check the separator" in failed["problem"]
-    again = client.post(f"/api/imports/{failed['key']}/read", json=READ_RULER)
-    assert again.status_code == 202
+def test_the_first_lines_come_back_with_what_was_understood(client: TestClient) -> None:
+    sent = client.post(FILES, content=RULER).json()
+    banner, header, first = sent["lines"][:3]
+    assert (banner["verdict"], header["verdict"], first["verdict"]) == ("text", "header", "read")
+    taken = {part["column"]: first["text"][part["start"] : part["end"]] for part in first["parts"]}
+    assert [taken[column] for column in (-1, 0, 1)] == first["text"].split(",")
+    assert [row["line"] for row in sent["aside"]] == [290]
+    assert (sent["columns"][0]["role"], sent["columns"][0]["form"]) == ("echo", "time")
 
 
-def test_a_cancelled_import_leaves_nothing(client: TestClient) -> None:
+def test_a_cancelled_file_leaves_nothing(client: TestClient) -> None:
     before = client.get("/api/sensors/1").json()["recordings"]
-    key = client.post("/api/imports", content=RULER).json()["key"]
-    assert client.delete(f"/api/imports/{key}").json()["state"] == "cancelled"
-    assert client.post(f"/api/imports/{key}/read", json=READ_RULER).status_code == 409
+    key = client.post(FILES, content=RULER).json()["key"]
+    assert client.delete(f"/api/files/{key}").json()["state"] == "cancelled"
+    assert client.post(f"/api/files/{key}/read", json=READ_RULER).status_code == 409
     assert client.get("/api/sensors/1").json()["recordings"] == before
 
 
-def test_another_shape_can_be_asked_for(client: TestClient) -> None:
-    key = client.post("/api/imports", content=RULER).json()["key"]
-    shape = client.post(f"/api/imports/{key}/shape", json={"separator": "tab"}).json()["shape"]
-    assert shape["separator"] == "tab"
-    assert client.post(f"/api/imports/{key}/shape", json={"separator": "x"}).status_code == 422
+def test_a_file_can_be_looked_at_in_another_way(client: TestClient) -> None:
+    rows = b"".join(b"%d,5;%d;7\n" % (n, n % 3) for n in range(9))
+    key = client.post(FILES, content=rows).json()["key"]
+    look = f"/api/files/{key}/look"
+    again = client.post(look, json={"separator": "comma", "decimal": "point"}).json()
+    assert again["separator"] == "comma"
+    assert again["columns"] == []
+    assert client.post(look, json={"separator": "x"}).status_code == 422
+    both = client.post(look, json={"separator": "comma", "decimal": "comma"})
+    assert both.status_code == 422
+    assert "both" in both.json()["detail"]
+    gone = client.post(look, json={"time": "moon"})
+    assert gone.status_code == 422
+    assert "no column" in gone.json()["detail"]
+    assert client.get(f"/api/files/{key}").json()["separator"] == "comma"
+
+
+@pytest.mark.parametrize(
+    ("columns", "said"),
+    [
+        ([{"number": 9, "sensor_id": 1}], "no column 10"),
+        ([{"number": 0, "sensor_id": 9}], "not on this rig"),
+        ([{"number": 0, "sensor_id": 1, "role": "nose", "form": "time"}], "no input"),
+        ([{"number": 0, "sensor_id": 1, "role": "echo", "form": "song"}], "no input"),
+        ([{"number": 0, "sensor_id": 1, "role": "echo", "form": "time", "unit": "kg"}], "no unit"),
+        ([{"number": n, "sensor_id": 1, "role": "echo", "form": "time"} for n in (0, 1)],
+         "cannot both be Echo"),
+    ],
+)  # fmt: skip
+def test_columns_that_cannot_be_are_refused_with_the_reason(
+    asker: TestClient, columns: list[dict], said: str
+) -> None:
+    key = asker.post(FILES, content=RULER).json()["key"]
+    refused = asker.post(f"/api/files/{key}/read", json={"name": "x", "columns": columns})
+    assert refused.status_code == 422
+    assert said in refused.json()["detail"]
+    assert asker.get(f"/api/files/{key}").json()["state"] == "waiting"
+
+
+def test_centimetres_enter_the_ranger_after_sound(client: TestClient, bring_in) -> None:
+    rows = "\n".join(f"{50 * n},{30 + 0.1 * (n % 5):.1f}" for n in range(200))
+    done = bring_in(f"t_ms,front_cm\n{rows}\n".encode())
+    recording = done["recordings"]["1"]
+    seen = client.post(f"/api/recordings/{recording}/look", json={"outputs": ["distance"]}).json()
+    (output,) = seen["outputs"]
+    assert output["working"][0]["stage"] == "triangle" or output["working"][0]["unit"] == "m"
+    assert output["working"][-1]["value"] == pytest.approx(0.29, abs=0.02)
+    assert not any(step["stage"] == "air" for step in output["working"])
 
 
 @pytest.mark.parametrize(
@@ -245,7 +289,7 @@ def test_a_full_disk_is_told_as_such(client: TestClient, monkeypatch: pytest.Mon
         raise OSError(errno.ENOSPC, "No space left on device")
 
     monkeypatch.setattr("tickstone.api.receiving._check_room", no_room)
-    answer = client.post("/api/imports", content=RULER)
+    answer = client.post(FILES, content=RULER)
     assert answer.status_code == 507
     assert "Make some" in answer.json()["detail"]
 

@@ -48,7 +48,7 @@ def test_from_echo_to_stop(client: TestClient, ruler: int) -> None:
 
     seen = look(client, ruler)["distance"]
     (line,) = seen["lines"]
-    assert seen["samples"] == line["samples"] == 831
+    assert seen["samples"] == line["samples"] == 832
     assert seen["counts"]["no_echo"] == 31
     assert line["flag"].count("no_echo") == 31
     assert None in line["low"]
@@ -101,7 +101,7 @@ def test_undo_and_restore(client: TestClient, ruler: int) -> None:
 
     client.delete(f"/api/recordings/{ruler}")
     assert client.get(f"/api/recordings/{ruler}").status_code == 404
-    assert client.post(f"/api/recordings/{ruler}/restore").json()["samples"] == 831
+    assert client.post(f"/api/recordings/{ruler}/restore").json()["samples"] == 832
 
     first, second = (
         client.post(
@@ -186,7 +186,7 @@ def test_sign_offs_are_taken_back(client: TestClient) -> None:
 def test_the_csv_holds_every_reading(client: TestClient, ruler: int) -> None:
     answer = client.get(f"/api/recordings/{ruler}/csv")
     lines = answer.text.splitlines()
-    assert len(lines) == 832
+    assert len(lines) == 833
     assert lines[0] == "time_s,echo_us,distance_m,status"
     assert 'filename="ruler-by-the-bench.csv"' in answer.headers["content-disposition"]
 
@@ -195,12 +195,12 @@ def test_a_window_of_a_long_recording_is_drawn_from_few_points(
     client: TestClient, bring_in
 ) -> None:
     lines = b"".join(b"%d,%d\n" % (50 * n, 1800 + n % 700 if n % 97 else 0) for n in range(120_000))
-    done = bring_in(b"t_ms,echo_us\n" + lines, header_line=1, width=2)
-    whole = look(client, done["recording_id"], points=1000)["distance"]
+    done = bring_in(b"t_ms,echo_us\n" + lines)
+    whole = look(client, done["recordings"]["1"], points=1000)["distance"]
     (line,) = whole["lines"]
     assert whole["samples"] == 120_000
     assert len(line["time_s"]) < 1_100
     assert len(line["flag"]) <= 1_000
-    part = look(client, done["recording_id"], points=1000, from_s=100, to_s=110)["distance"]
+    part = look(client, done["recordings"]["1"], points=1000, from_s=100, to_s=110)["distance"]
     assert part["lines"][0]["samples"] == 201
     assert part["lines"][0]["time_s"][0] >= 100

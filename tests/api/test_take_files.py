@@ -33,7 +33,8 @@ def brought_in(client: TestClient, data: bytes = LOG, **more: Any) -> dict[str, 
     """A file read into a take."""
     file = sent(client, data)
     sensors = {str(c["number"]): c["sensor_id"] for c in file["columns"] if c["sensor_id"]}
-    body = {"name": "walk 3", "sensors": sensors, **more}
+    columns = [{"number": int(n), "sensor_id": one} for n, one in sensors.items()]
+    body = {"name": "walk 3", "columns": columns, **more}
     answer = client.post(f"/api/files/{file['key']}/read", json=body)
     assert answer.status_code == 202, answer.text
 
@@ -145,7 +146,7 @@ def test_what_is_no_recording_is_refused(client: TestClient, data: bytes, words:
 
 
 def test_five_gigabytes_are_refused_unread(client: TestClient) -> None:
-    for path in (f"/api/rigs/{BRAMBLE}/files", "/api/imports", "/api/archives"):
+    for path in (f"/api/rigs/{BRAMBLE}/files", "/api/archives"):
         answer = client.post(path, content=b"x", headers={"content-length": str(5 * 1024**3)})
         assert answer.status_code == 413
         assert "MiB" in answer.json()["detail"]
@@ -153,7 +154,10 @@ def test_five_gigabytes_are_refused_unread(client: TestClient) -> None:
 
 def test_a_sensor_of_another_rig_is_refused(client: TestClient) -> None:
     file = sent(client, LOG)
-    answer = client.post(f"/api/files/{file['key']}/read", json={"name": "x", "sensors": {"0": 9}})
+    answer = client.post(
+        f"/api/files/{file['key']}/read",
+        json={"name": "x", "columns": [{"number": 0, "sensor_id": 9}]},
+    )
     assert answer.status_code == 422
 
 

@@ -18,10 +18,10 @@ def bring_in_ruler(page: Page) -> None:
     """From the Listen bench: bring in the ruler log as it is guessed."""
     page.keyboard.press("i")
     page.get_by_label("Log file").set_input_files(log_path(FRONT_RULER))
-    expect(page.get_by_label("Echo", exact=True)).to_have_value("1")
+    expect(page.get_by_label("What echo is")).to_have_value("1:echo:time")
     page.get_by_label("Name of the recording").fill("ruler by the bench")
-    page.get_by_role("button", name="Read it").click()
-    expect(page.get_by_text("831 echoes")).to_be_visible()
+    page.get_by_role("button", name="Bring it in").click()
+    expect(page.get_by_text("832 echoes")).to_be_visible()
 
 
 def enter_air(page: Page, celsius: str) -> None:

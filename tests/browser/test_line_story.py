@@ -155,11 +155,11 @@ def test_a_log_from_elsewhere_and_a_whole_rig(open_page: OpenPage) -> None:
     log = "# Sample rate: 50 Hz\nn\tleft [us]\tbatt [V]\n" + "".join(
         f"{n}\t{2040 + n % 9}\t5.1\n" for n in range(400)
     )
-    page.get_by_label("Recording file").set_input_files(
+    page.get_by_label("Log file").set_input_files(
         {"name": "elsewhere.log", "mimeType": "text/plain", "buffer": (log + "oops\t1\n").encode()}
     )
     expect(page.get_by_text("400 rows")).to_be_visible()
-    expect(page.get_by_label("Sensor of left")).to_have_value("2")
+    expect(page.get_by_label("What left is")).to_have_value("2:echo:time")
     assert serious(page) == []
     page.get_by_role("button", name="Bring it in").click()
     expect(page.get_by_role("heading", name="elsewhere")).to_be_visible()

@@ -109,7 +109,7 @@ def test_what_opens_on_a_bench_is_usable_too(open_page: OpenPage) -> None:
     expect(page.get_by_text("Bring in a log of")).to_be_visible()
     look_at_it_every_way(page, "bring in")
     page.get_by_role("button", name="Take the example").click()
-    expect(page.get_by_role("button", name="Read it")).to_be_visible()
+    expect(page.get_by_role("button", name="Bring it in")).to_be_visible()
     look_at_it_every_way(page, "how a log is read")
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_be_visible()

@@ -67,10 +67,12 @@ def test_what_is_selected_in_a_recording_moves_nothing(open_page: OpenPage) -> N
 
 def test_tools_keep_their_place_where_nothing_is_recorded(open_page: OpenPage) -> None:
     page = open_page("/rigs/1/recordings")
-    expect(page.locator(".take-card")).to_have_count(2)
+    expect(page.locator(".take-card")).to_have_count(3)
     names = ("Bring in a file", "Join the chosen")
     full = [place(page.get_by_role("button", name=name)) for name in names]
-    page.goto(page.url.replace("/rigs/1/", "/rigs/2/"))
+    origin = page.url.split("/rigs")[0]
+    page.request.post(f"{origin}/api/rigs", data={"name": "Bare"})
+    page.goto(f"{origin}/rigs/3/recordings")
     expect(page.get_by_text("Nothing recorded yet.")).to_be_visible()
     assert [place(page.get_by_role("button", name=name)) for name in names] == full
 
@@ -142,7 +144,7 @@ def test_who_has_moved_on_is_not_fetched_back(open_page: OpenPage) -> None:
         one.continue_()
     page.unroute("**/api/rigs/1")
     page.wait_for_load_state("networkidle")
-    expect(page.get_by_text("831 echoes")).to_be_visible()
+    expect(page.get_by_text("832 echoes")).to_be_visible()
     expect(page).to_have_url(re.compile("/calibrated"))
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tickstone.demo.logs import EXAMPLE_LOGS, MAKERS, log_path
-from tickstone.formats.log_shape import preview_log
+from tickstone.formats.takes import read_take_file
 
 
 @pytest.mark.parametrize("name", list(MAKERS))
@@ -14,10 +14,13 @@ def test_the_shipped_log_is_what_the_generator_makes(name: str) -> None:
 
 
 @pytest.mark.parametrize("name", list(MAKERS))
-def test_its_shape_is_guessed_right(name: str) -> None:
-    shape = preview_log(log_path(name).read_bytes()).shape
-    assert shape.columns[shape.time_column].startswith("t")
-    assert shape.columns[shape.echo_column].startswith("echo")
+def test_its_columns_are_guessed_right(name: str) -> None:
+    reading = read_take_file(log_path(name))
+    assert reading.time_column in ("t", "time", "ms")
+    guessed = [channel.quantity for channel in reading.header.channels]
+    assert guessed[0] == ("echo time" if "ranger" in name else "pulse count")
+    if "ranger" not in name:
+        assert guessed[1] == "pulse gap"
 
 
 def test_examples_are_among_the_logs() -> None:

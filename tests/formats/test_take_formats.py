@@ -23,6 +23,7 @@ from tickstone.formats.takes import FORMATS, format_named, format_of, read_take_
 from tickstone.formats.takes.csv_format import sidecar_path, write_sidecar
 from tickstone.formats.takes.header import (
     ChannelInfo,
+    ReadAs,
     TakeHeader,
     UnreadableFileError,
     UnwritableError,
@@ -290,7 +291,7 @@ def test_any_bytes_are_read_or_refused(tmp_path_factory, data) -> None:
     path = tmp_path_factory.mktemp("any") / "x.dat"
     path.write_bytes(data)
     with contextlib.suppress(UnreadableFileError):
-        list(read_take_file(path, rate_hz=10.0).blocks)
+        list(read_take_file(path, ReadAs(rate_hz=10.0)).blocks)
 
 
 def test_what_is_no_recording_is_refused_with_what_to_do(tmp_path: Path) -> None:

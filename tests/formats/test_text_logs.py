@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from tickstone.formats.takes import read_take_file, text_log
-from tickstone.formats.takes.header import UnreadableFileError
+from tickstone.formats.takes.header import ReadAs
 
 
 def rows(line, count: int = 40) -> str:
@@ -152,9 +152,11 @@ def test_a_log_without_time_asks_for_the_rate(tmp_path: Path) -> None:
     path = tmp_path / "x.csv"
     path.write_text("ax,ay\n" + rows(lambda n: f"{n * 37 % 11},{n * 53 % 13}"))
     reading = read_take_file(path)
-    with pytest.raises(UnreadableFileError, match="how many rows"):
-        list(reading.blocks)
-    (block,) = list(read_take_file(path, rate_hz=50.0).blocks)
+    assert reading.asks_rate
+    assert [channel.name for channel in reading.header.channels] == ["ax", "ay"]
+    (counted,) = list(reading.blocks)
+    assert counted.time_us.tolist()[:3] == [0, 1_000_000, 2_000_000]
+    (block,) = list(read_take_file(path, ReadAs(rate_hz=50.0)).blocks)
     assert block.time_us.tolist()[:3] == [0, 20_000, 40_000]
 
 
@@ -181,7 +183,7 @@ def test_numbers_near_the_largest_there_is_are_judged_like_any_other(
     path = tmp_path / "huge.csv"
     lines = [f"{50 * n},{n % 7}" for n in range(60)]
     path.write_text(header + "\n".join([*lines[:place], "1.7e308,3", "-1.7e308,4", *lines[place:]]))
-    reading = read_take_file(path, rate_hz=50.0)
+    reading = read_take_file(path, ReadAs(rate_hz=50.0))
     kept = sum(len(block.time_us) for block in reading.blocks)
     assert kept >= 60
     assert kept + reading.bad_rows == 62

@@ -23,7 +23,7 @@ from tickstone.api.reading_units import ReadingUnits
 from tickstone.api.routers import ROUTERS
 from tickstone.store.database import sessions
 from tickstone.work.cache import Cache
-from tickstone.work.importing import ImportDesk
+from tickstone.work.import_desk import ImportDesk
 from tickstone.work.live.desk import LineDesk
 from tickstone.work.takes.finishing import close_what_was_cut
 

@@ -24,7 +24,7 @@ from tickstone.store.models import (
 )
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import Catalogue, catalogue_of
-from tickstone.work.importing import ImportDesk
+from tickstone.work.import_desk import ImportDesk
 from tickstone.work.live.desk import LineDesk
 from tickstone.work.sensing import kind_of
 

@@ -11,7 +11,7 @@ from fastapi import Request
 from starlette.concurrency import run_in_threadpool
 
 from tickstone.api.problems import ProblemError, disk_full
-from tickstone.work.importing import MOST_UPLOAD_BYTES, ImportDesk
+from tickstone.work.import_desk import MOST_UPLOAD_BYTES, ImportDesk
 
 KEPT_FREE_BYTES = 64 * 1024 * 1024
 _LOOK_EVERY_BYTES = 16 * 1024 * 1024

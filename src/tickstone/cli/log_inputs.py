@@ -12,6 +12,7 @@ from tickstone.core.chains.kind import ChainKind
 from tickstone.core.inputs import Input, inputs_of, with_inputs
 from tickstone.formats.log_signals import LogSignals, RoleColumn, log_signals
 from tickstone.formats.takes import read_take_file
+from tickstone.formats.takes.header import ReadAs
 
 FileArgument = Annotated[Path, typer.Argument(help="A recording in any format, or any log.")]
 KindOption = Annotated[str, typer.Option(help=f"Kind of sensor: {', '.join(CHAINS)}.")]
@@ -87,7 +88,7 @@ def signals_of(
         raise ValueError(
             f"{file} is no file; the first word is a kind ({', '.join(CHAINS)}) or one"
         )
-    reading = read_take_file(file, rate_hz)
+    reading = read_take_file(file, ReadAs(rate_hz=rate_hz))
     found = log_signals(reading, kind, wanted)
     remarks = [*found.loses, *reading.notes]
     if reading.bad_rows:

@@ -14,7 +14,12 @@ from sqlalchemy.orm import Session
 from tickstone.cli.store_here import open_store
 from tickstone.formats.takes import FORMATS, format_named, read_take_file
 from tickstone.formats.takes.csv_format import sidecar_path, write_sidecar
-from tickstone.formats.takes.header import TakeReading, UnreadableFileError, UnwritableError
+from tickstone.formats.takes.header import (
+    ReadAs,
+    TakeReading,
+    UnreadableFileError,
+    UnwritableError,
+)
 
 DataOption = Annotated[Path | None, typer.Option(help="Folder for everything that is kept.")]
 UrlOption = Annotated[
@@ -104,7 +109,12 @@ def import_file(
         while piece := stream.read(1024 * 1024):
             digest.update(piece)
     from tickstone.work.live.memory import sensors_by_name
-    from tickstone.work.takes.bringing import NewTake, read_take_into, rig_named
+    from tickstone.work.takes.bringing import (
+        ColumnUse,
+        NewTake,
+        read_take_into,
+        rig_named,
+    )
 
     with open_store(data, database_url) as engine, Session(engine) as session:
         found = rig_named(session, rig)
@@ -116,7 +126,12 @@ def import_file(
             found.air,
             file.name,
             digest.hexdigest(),
-            sensors_by_name(session, found, reading.header.channels),
+            {
+                number: ColumnUse(sensor_id)
+                for number, sensor_id in sensors_by_name(
+                    session, found, reading.header.channels
+                ).items()
+            },
         )
         try:
             take = read_take_into(session, reading, new)
@@ -210,7 +225,7 @@ def _opened(file: Path, rate_hz: float | None) -> TakeReading:
     try:
         if not file.is_file():
             _fail(f"{file} is no file.")
-        return read_take_file(file, rate_hz)
+        return read_take_file(file, ReadAs(rate_hz=rate_hz))
     except UnreadableFileError as error:
         _fail(f"{file}: {error}")
     except OSError as error:

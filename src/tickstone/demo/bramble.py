@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import io
 from datetime import timedelta
 
 from sqlalchemy.orm import Session
@@ -11,14 +9,18 @@ from sqlalchemy.orm import Session
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.chains.echo_ranger import EchoRanger
 from tickstone.core.stones.stone import WorkStage
-from tickstone.demo.logs import CURTAIN_AIR, FRONT_CURTAIN, LEFT_AIR, LEFT_RULER, log_path
+from tickstone.demo.bringing import bring_in
+from tickstone.demo.logs import (
+    CURTAIN_AIR,
+    FRONT_CURTAIN,
+    LEFT_AIR,
+    LEFT_RULER,
+    REAR_RUN,
+)
 from tickstone.demo.wirings import wire_up
-from tickstone.formats.echo_log import EchoMapping
-from tickstone.formats.log_shape import preview_log
 from tickstone.store.models import (
     CalibrationInUse,
     Mark,
-    Recording,
     Rig,
     Rule,
     Sensor,
@@ -29,7 +31,6 @@ from tickstone.store.models import (
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.fitting import calibration_row, fit_recording
-from tickstone.work.importing import NewRecording, read_into
 from tickstone.work.sensing import Sensing, parameters_of, surroundings_of_take
 from tickstone.work.wiring import grounds_of, steps_of, wiring_of
 
@@ -65,9 +66,11 @@ def plant_bramble(session: Session) -> Rig:
     _sign_wiring(session, rig)
     front, left = rig.sensors[0], rig.sensors[1]
     front.parameters = {"mount_m": 0.008}
-    next(one for one in rig.sensors if one.name == "Rear wheel").parameters = {"per_turn": 4}
-    _bring_in(session, front, FRONT_CURTAIN, "first try, curtain", CURTAIN_AIR)
+    wheel = next(one for one in rig.sensors if one.name == "Rear wheel")
+    wheel.parameters = {"per_turn": 4}
+    bring_in(session, front, FRONT_CURTAIN, "first try, curtain", CURTAIN_AIR)
     _finish_left(session, left)
+    bring_in(session, wheel, REAR_RUN, "tape twice, then spun", SHED_AIR)
     session.commit()
     return rig
 
@@ -106,7 +109,7 @@ def _sign_wiring(session: Session, rig: Rig) -> None:
 
 def _finish_left(session: Session, left: Sensor) -> None:
     """The left ranger was done on a cold morning, which by now is stale."""
-    recording = _bring_in(session, left, LEFT_RULER, "ruler, frosty morning", LEFT_AIR)
+    recording = bring_in(session, left, LEFT_RULER, "ruler, frosty morning", LEFT_AIR)
     marks = [
         Mark(
             take_id=recording.take_id,
@@ -147,25 +150,3 @@ def _finish_left(session: Session, left: Sensor) -> None:
             set_at=utc_now() - timedelta(days=17),
         )
     )
-
-
-def _bring_in(
-    session: Session, sensor: Sensor, log: str, name: str, air: AirConditions
-) -> Recording:
-    raw = log_path(log).read_bytes()
-    shape = preview_log(raw).shape
-    assert shape.echo_column is not None
-    mapping = EchoMapping(
-        shape.separator,
-        shape.decimal,
-        shape.header_line,
-        len(shape.columns),
-        shape.time_column,
-        shape.time_unit,
-        shape.echo_column,
-        shape.echo_unit,
-    )
-    new = NewRecording(sensor.id, name, air, log, hashlib.sha256(raw).hexdigest())
-    recording = read_into(session, io.BytesIO(raw), mapping, new)
-    recording.take.recorded_at = utc_now() - timedelta(days=17)
-    return recording

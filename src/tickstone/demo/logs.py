@@ -10,15 +10,27 @@ from pathlib import Path
 import numpy as np
 
 from tickstone.core.air.conditions import AirConditions
+from tickstone.core.models.hall import HallModel, PulseCounter
 from tickstone.core.models.ranger import RangerModel, Silence, held_and_moved
 
 FRONT_RULER = "front-ranger-ruler.csv"
 FRONT_CURTAIN = "front-ranger-curtain.csv"
 LEFT_RULER = "left-ranger-ruler.csv"
 
+REAR_RUN = "rear-wheel-tape.csv"
+AXLE_RUN = "front-axle-lane.csv"
+
 EXAMPLE_LOGS = {
-    FRONT_RULER: "A board held at 0.300, 0.600 and 1.000 m from Bramble’s front; shed at 14.0 °C.",
+    FRONT_RULER: (
+        "echo",
+        "A board held at 0.300, 0.600 and 1.000 m from Bramble’s front; shed at 14.0 °C.",
+    ),
+    REAR_RUN: (
+        "pulses",
+        "Bramble’s rear wheel: rolled 2.34 m along a tape twice, then spun freely.",
+    ),
 }
+"""The kind of sensor, and what the log holds."""
 
 _FOLDER = Path(__file__).parent / "logs"
 _SEED = 20_260_714
@@ -75,7 +87,65 @@ def left_ruler() -> str:
     return "time_s;echo_ms\n" + "\n".join(lines).replace(".", ",") + "\n"
 
 
-MAKERS = {FRONT_RULER: front_ruler, FRONT_CURTAIN: front_curtain, LEFT_RULER: left_ruler}
+def rear_run() -> str:
+    """Rolled five turns along a tape twice, then spun by hand and left to run; polled."""
+    rng = np.random.default_rng(_SEED + 3)
+    profile = [
+        (2.0, 0.0), (1.0, 0.9), (4.606, 0.9), (0.9, 0.0), (2.4, 0.0), (0.8, 1.2), (3.417, 1.2),
+        (0.7, 0.0), (3.0, 0.0), (1.2, 3.1), (14.0, 2.9), (5.0, 0.0), (3.0, 0.0),
+    ]  # fmt: skip
+    hall = HallModel((0.0, 0.243, 0.508, 0.747), bounce=0.01, miss=0.006)
+    rows = _polled(hall, profile, 0.04, 16, rng)
+    lines = [f"{t},{count},{gap}" for t, count, gap in rows]
+    return "t_us,hall_count,hall_gap_us\n" + "\n".join(lines) + "\n"
+
+
+def axle_run() -> str:
+    """A kart let down a lane and braked; labels with values, two magnets a turn."""
+    rng = np.random.default_rng(_SEED + 4)
+    profile = [(1.5, 0.0), (9.0, 4.4), (6.0, 4.6), (3.0, 1.1), (4.0, 1.0), (1.5, 0.0), (3.0, 0.0)]
+    hall = HallModel((0.0, 0.486), bounce=0.006, miss=0.004)
+    rows = _polled(hall, profile, 0.05, 32, rng)
+    return "\n".join(f"ms:{t // 1000} hall:{n} gap:{gap}us" for t, n, gap in rows) + "\n"
+
+
+def _polled(
+    hall: HallModel,
+    profile: list[tuple[float, float]],
+    every_s: float,
+    bits: int,
+    rng: np.random.Generator,
+) -> list[tuple[int, int, int]]:
+    """µs, running count and last gap in µs, as a program prints them.
+
+    profile: stretches, s, and the turns a second each of them ends with.
+    """
+    step_s = 0.0005
+    ends = np.cumsum([duration for duration, _ in profile])
+    times = np.arange(0.0, ends[-1], step_s)
+    rates = np.interp(times, np.concatenate(([0.0], ends)), [0.0, *(rate for _, rate in profile)])
+    turns = np.cumsum(rates) * step_s + 0.62
+    counter = PulseCounter()
+    rows = []
+    at = 0
+    for start_s in np.arange(0.0, ends[-1] - every_s, every_s).tolist():
+        end = int((start_s + every_s) / step_s)
+        for place, falls in hall.edges(float(turns[at]), float(turns[end]), rng):
+            where = float(np.interp(place, turns[at : end + 1], times[at : end + 1]))
+            counter.take(round(1e6 * where / 4.0) * 4, falls)
+        at = end
+        late = int(rng.integers(0, 40)) * 4
+        rows.append((round(1e6 * times[end]) + late, counter.count % 2**bits, counter.gap_us))
+    return rows
+
+
+MAKERS = {
+    REAR_RUN: rear_run,
+    AXLE_RUN: axle_run,
+    FRONT_RULER: front_ruler,
+    FRONT_CURTAIN: front_curtain,
+    LEFT_RULER: left_ruler,
+}
 
 if __name__ == "__main__":
     _FOLDER.mkdir(exist_ok=True)

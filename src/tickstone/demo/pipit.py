@@ -5,6 +5,8 @@ from __future__ import annotations
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
+from tickstone.demo.bringing import bring_in
+from tickstone.demo.logs import AXLE_RUN
 from tickstone.demo.wirings import wire_up
 from tickstone.store.models import Rig
 
@@ -24,4 +26,6 @@ def plant_pipit(session: Session) -> Rig:
     wire_up(session, rig, "pipit", _PLACES)
     axle = next(one for one in rig.sensors if one.name == "Front axle")
     axle.parameters = {"per_turn": 2, "wheel_m": 0.305}
+    bring_in(session, axle, AXLE_RUN, "down Fern Lane, held back", rig.air)
+    session.commit()
     return rig

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tickstone.core.blocks import joined
+from tickstone.core.blocks import Block, joined
 from tickstone.core.chains.kind import ChainKind, Form, Role
 from tickstone.core.lines.names import split_unit
-from tickstone.core.signal import Signal
+from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
 from tickstone.formats.takes.cells import values_of
 from tickstone.formats.takes.header import ChannelInfo, TakeReading
@@ -55,6 +55,8 @@ def log_signals(reading: TakeReading, kind: ChainKind, wanted: Sequence[RoleColu
         raise ValueError("no row of it could be read")
     whole = joined(blocks)
     time_s = (whole.time_us - whole.time_us[0]) / 1e6
+    if reading.asks_rate:
+        time_s = _time_by_gaps(reading, whole, chosen, places)
     signals: dict[str, Signal] = {}
     forms: dict[str, str] = {}
     loses = []
@@ -110,6 +112,23 @@ def _role_of(
         columns = " and ".join(other.column for other in same)
         raise ValueError(f"the input {one.role} is given twice, as {columns}; give one of them")
     return found
+
+
+def _time_by_gaps(
+    reading: TakeReading,
+    whole: Block,
+    chosen: Sequence[tuple[Role, Form | None, RoleColumn]],
+    places: Sequence[int | None],
+) -> FloatArray:
+    """Times of a log that holds none, when one of its columns is the gap between two rows."""
+    for (role, stated, _), place in zip(chosen, places, strict=True):
+        assert place is not None
+        channel = reading.header.channels[place]
+        form = stated or _likely_form(role, channel)
+        if form.is_events and form.quantity.unit == "s":
+            gaps: FloatArray = np.nan_to_num(values_of(whole, place)) * _scale(role, form, channel)
+            return np.cumsum(np.maximum(gaps, 0.0))
+    raise ValueError("it holds no time; say how many rows there are a second, with --rate-hz")
 
 
 def _place_of(reading: TakeReading, column: str) -> int | None:

@@ -27,7 +27,7 @@ from tickstone.core.chains.kind import ChainKind
 from tickstone.core.inputs import known_only, with_inputs
 from tickstone.formats.safe_zip import UnsafeZipError, copy_entry, open_zip, read_entry
 from tickstone.formats.takes import format_named
-from tickstone.formats.takes.header import UnreadableFileError
+from tickstone.formats.takes.header import ReadAs, UnreadableFileError
 from tickstone.store.models import (
     Base,
     Calibration,
@@ -409,7 +409,7 @@ class _Reader:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "take.parquet"
             copy_entry(self.archive, f"takes/{number:03d}.parquet", path)
-            reading = format_named("parquet").read(path, None)
+            reading = format_named("parquet").read(path, ReadAs())
             if len(reading.header.channels) != len(channels):
                 raise UnreadableArchiveError(f"takes/{number:03d}.parquet has other channels.")
             origin = row["first_time_us"]

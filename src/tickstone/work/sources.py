@@ -115,7 +115,7 @@ def likely_inputs(
     for number, channel in enumerate(channels):
         if channel.get("sensor_id") != sensor_id:
             continue
-        for role, form in kind.inputs_like(channel["quantity"], channel["unit"]):
+        for role, form in _said_or_likely(kind, channel):
             lane = sum(one.role == role.name for one in found)
             if lane < role.most_lanes and taken.get(role.name, form.name) == form.name:
                 taken[role.name] = form.name
@@ -124,6 +124,17 @@ def likely_inputs(
                 )
                 break
     return found
+
+
+def _said_or_likely(kind: ChainKind, channel: Mapping[str, Any]) -> list[tuple[Role, Form]]:
+    """The input that a person said a channel is, or those that it may be."""
+    said = channel.get("role")
+    if said and said in {role.name for role in kind.roles}:
+        role = kind.role(said)
+        form = {one.name: one for one in role.forms}.get(channel.get("form", ""))
+        if form is not None:
+            return [(role, form)]
+    return kind.inputs_like(channel["quantity"], channel["unit"])
 
 
 def _source(take: Take, roles: tuple[RoleSource, ...]) -> Source:

@@ -280,6 +280,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/files/{key}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Again
+         * @description Look at a file again with what the person says of it.
+         */
+        post: operations["look_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files/{key}/read": {
         parameters: {
             query?: never;
@@ -334,90 +354,6 @@ export interface paths {
         get: operations["read_health"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Send Log
-         * @description Send a file as the request's body. It goes to disk as it comes, never whole into memory.
-         */
-        post: operations["send_log"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{key}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Import
-         * @description How far a file has come.
-         */
-        get: operations["read_import"];
-        put?: never;
-        post?: never;
-        /**
-         * Cancel Import
-         * @description Stop; nothing of the file is kept.
-         */
-        delete: operations["cancel_import"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{key}/read": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Read Log
-         * @description Read the file into a recording. Goes on in the background; ask how far it has come.
-         */
-        post: operations["read_log"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{key}/shape": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Look Again
-         * @description Read the first rows again with another separator or decimal mark.
-         */
-        post: operations["look_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1823,6 +1759,18 @@ export interface components {
             temperature_tolerance_c: number;
         };
         /**
+         * AsideOut
+         * @description A row that could not be read, and why.
+         */
+        AsideOut: {
+            /** Line */
+            line: number;
+            /** Reason */
+            reason: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * BadLineOut
          * @description A line that was put aside.
          */
@@ -1984,6 +1932,8 @@ export interface components {
             asks_for: components["schemas"]["QuantityOut"] | null;
             /** Deed */
             deed: string;
+            /** Done */
+            done: string;
             /** Guide */
             guide: string;
             /** Label */
@@ -1996,6 +1946,8 @@ export interface components {
             node: string;
             /** Poses */
             poses: components["schemas"]["PoseOut"][];
+            /** Truth */
+            truth: string;
             /** Usual U */
             usual_u: number;
         };
@@ -2338,11 +2290,13 @@ export interface components {
         };
         /**
          * ExampleOut
-         * @description An example log.
+         * @description An example log. kind: of the sensor it is of.
          */
         ExampleOut: {
             /** Description */
             description: string;
+            /** Kind */
+            kind: string;
             /** Name */
             name: string;
         };
@@ -2434,28 +2388,103 @@ export interface components {
             message: string;
         };
         /**
+         * FileColumnIn
+         * @description Whose a channel is, which input, how it comes and in which unit; as found where left out.
+         */
+        FileColumnIn: {
+            /**
+             * Form
+             * @default
+             */
+            form?: string;
+            /** Number */
+            number: number;
+            /**
+             * Role
+             * @default
+             */
+            role?: string;
+            /** Sensor Id */
+            sensor_id?: number | null;
+            /** Unit */
+            unit?: string | null;
+        };
+        /**
          * FileColumnOut
-         * @description A channel of a file. guess: what it most likely is; sensor_id: whose, by its name.
+         * @description A channel of a file. guess: what it most likely is; sensor_id: whose, by its name; role,
+         *     form: which input of that, and how it comes.
          */
         FileColumnOut: {
+            /** Form */
+            form: string;
             /** Guess */
             guess: string;
             /** Name */
             name: string;
             /** Number */
             number: number;
+            /** Role */
+            role: string;
             /** Sensor Id */
             sensor_id: number | null;
             /** Unit */
             unit: string;
         };
         /**
+         * FileLineOut
+         * @description One of the first lines as it stands there, with what was understood of it.
+         */
+        FileLineOut: {
+            /** Number */
+            number: number;
+            /** Parts */
+            parts: components["schemas"]["LinePartOut"][];
+            /** Reason */
+            reason: string;
+            /** Text */
+            text: string;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
+         * FileLookIn
+         * @description Look at a file again. time: the column of times by name, "" for none; as found without.
+         */
+        FileLookIn: {
+            /**
+             * Decimal
+             * @default
+             * @enum {string}
+             */
+            decimal?: "" | "point" | "comma";
+            /** Rate Hz */
+            rate_hz?: number | null;
+            /**
+             * Separator
+             * @default
+             * @enum {string}
+             */
+            separator?: "" | "comma" | "semicolon" | "tab" | "bar" | "space";
+            /** Time */
+            time?: string | null;
+            /**
+             * Time Unit
+             * @default
+             * @enum {string}
+             */
+            time_unit?: "" | "ns" | "µs" | "ms" | "s" | "min";
+        };
+        /**
          * FileReadIn
-         * @description Read a file. sensors: channel number to sensor. again: although the file is here already.
+         * @description Read a file. columns: those that belong to a sensor. again: although it is here already.
          * @example {
-         *       "name": "walk",
-         *       "rate_hz": 20,
-         *       "sensors": {}
+         *       "columns": [
+         *         {
+         *           "number": 0,
+         *           "sensor_id": 1
+         *         }
+         *       ],
+         *       "name": "walk"
          *     }
          */
         FileReadIn: {
@@ -2465,14 +2494,12 @@ export interface components {
              */
             again?: boolean;
             air?: components["schemas"]["Air-Input"] | null;
+            /** Columns */
+            columns?: components["schemas"]["FileColumnIn"][];
             /** Name */
             name: string;
             /** Rate Hz */
             rate_hz?: number | null;
-            /** Sensors */
-            sensors?: {
-                [key: string]: number;
-            };
         };
         /**
          * FindingOut
@@ -2547,6 +2574,22 @@ export interface components {
             pulse_hz?: number | null;
         };
         /**
+         * FormChoice
+         * @description One way in which an input may come. loses: what is lost by that.
+         */
+        FormChoice: {
+            /** Form */
+            form: string;
+            /** Label */
+            label: string;
+            /** Loses */
+            loses: string;
+            /** Role */
+            role: string;
+            /** Units */
+            units: string[];
+        };
+        /**
          * FormOut
          * @description A way in which an input may come. loses: what is lost by it, or nothing.
          */
@@ -2590,38 +2633,6 @@ export interface components {
             to_s: number;
             /** Why */
             why: string;
-        };
-        /**
-         * ImportOut
-         * @description A file on its way in.
-         */
-        ImportOut: {
-            /** Bad Lines */
-            bad_lines: number;
-            /** Bytes Read */
-            bytes_read: number;
-            /** Key */
-            key: string;
-            /** Problem */
-            problem: string;
-            /** Recording Id */
-            recording_id: number | null;
-            /** Rows */
-            rows: components["schemas"]["PreviewRow"][];
-            /** Same File */
-            same_file: components["schemas"]["SameFile"][];
-            /** Samples */
-            samples: number;
-            shape: components["schemas"]["ShapeOut"];
-            /** Size */
-            size: number;
-            /** Source Name */
-            source_name: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "reading" | "done" | "failed" | "cancelled";
         };
         /**
          * InputOut
@@ -2831,6 +2842,18 @@ export interface components {
             text: number;
             /** Trouble */
             trouble: string;
+        };
+        /**
+         * LinePartOut
+         * @description Characters start to end of a line, and which channel they are: -1 the time, None a name.
+         */
+        LinePartOut: {
+            /** Column */
+            column: number | null;
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
         };
         /**
          * LineShapeIn
@@ -3346,16 +3369,6 @@ export interface components {
             what: string;
         };
         /**
-         * PreviewRow
-         * @description A line of the file, cut into cells.
-         */
-        PreviewRow: {
-            /** Cells */
-            cells: string[];
-            /** Line */
-            line: number;
-        };
-        /**
          * Problem
          * @description What went wrong. `detail` says what and how to mend it; `kept` says what was not lost.
          * @example {
@@ -3521,66 +3534,6 @@ export interface components {
             usual_a: number;
             /** Volts */
             volts: number;
-        };
-        /**
-         * ReadIn
-         * @description How to read the log, and what to call the recording.
-         * @example {
-         *       "air": {
-         *         "temperature_c": 9.5
-         *       },
-         *       "decimal": "point",
-         *       "echo_column": 1,
-         *       "echo_unit": "us",
-         *       "header_line": 1,
-         *       "name": "ruler by the bench",
-         *       "sensor_id": 1,
-         *       "separator": "comma",
-         *       "time_column": 0,
-         *       "time_unit": "ms",
-         *       "width": 2
-         *     }
-         */
-        ReadIn: {
-            /**
-             * Again
-             * @default false
-             */
-            again?: boolean;
-            air: components["schemas"]["Air-Input"];
-            /** Decimal */
-            decimal: string;
-            /** Echo Column */
-            echo_column: number;
-            /**
-             * Echo Unit
-             * @default us
-             * @enum {string}
-             */
-            echo_unit?: "us" | "ms" | "s";
-            /** Header Line */
-            header_line: number;
-            /**
-             * Interval S
-             * @default 0.05
-             */
-            interval_s?: number;
-            /** Name */
-            name: string;
-            /** Sensor Id */
-            sensor_id: number;
-            /** Separator */
-            separator: string;
-            /** Time Column */
-            time_column?: number | null;
-            /**
-             * Time Unit
-             * @default ms
-             * @enum {string}
-             */
-            time_unit?: "us" | "ms" | "s";
-            /** Width */
-            width: number;
         };
         /**
          * RecordIn
@@ -3924,23 +3877,6 @@ export interface components {
             set_at: string;
         };
         /**
-         * SameFile
-         * @description A recording made from the very same file.
-         */
-        SameFile: {
-            /** Name */
-            name: string;
-            /**
-             * Recorded At
-             * Format: date-time
-             */
-            recorded_at: string;
-            /** Recording Id */
-            recording_id: number;
-            /** Sensor Name */
-            sensor_name: string;
-        };
-        /**
          * SameTake
          * @description A recording made from the very same file.
          */
@@ -4058,6 +3994,18 @@ export interface components {
             } | null;
             /** Place */
             place?: string | null;
+        };
+        /**
+         * SensorChoice
+         * @description What a channel may be of a sensor: its inputs, none when it has no bench.
+         */
+        SensorChoice: {
+            /** Forms */
+            forms: components["schemas"]["FormChoice"][];
+            /** Name */
+            name: string;
+            /** Sensor Id */
+            sensor_id: number;
         };
         /**
          * SensorIn
@@ -4203,38 +4151,6 @@ export interface components {
              * @default 0.3
              */
             wire_m?: number;
-        };
-        /**
-         * ShapeIn
-         * @description What the person settled; the rest is guessed again.
-         */
-        ShapeIn: {
-            /** Decimal */
-            decimal?: ("point" | "comma") | null;
-            /** Separator */
-            separator?: ("comma" | "semicolon" | "tab" | "bar" | "space") | null;
-        };
-        /**
-         * ShapeOut
-         * @description The shape of a log; see the import screen.
-         */
-        ShapeOut: {
-            /** Columns */
-            columns: string[];
-            /** Decimal */
-            decimal: string;
-            /** Echo Column */
-            echo_column: number | null;
-            /** Echo Unit */
-            echo_unit: string;
-            /** Header Line */
-            header_line: number;
-            /** Separator */
-            separator: string;
-            /** Time Column */
-            time_column: number | null;
-            /** Time Unit */
-            time_unit: string;
         };
         /**
          * ShownOut
@@ -4592,20 +4508,30 @@ export interface components {
         /**
          * TakeFileOut
          * @description A recording's file on its way in. needs_rate: it holds no time; say the rows a second.
+         *
+         *     separator, decimal: of separated text, else empty. lines: the first ones of text. aside: the
+         *     first rows that could not be read. sensors: what channels may be. recordings: by sensor, once
+         *     it is done.
          */
         TakeFileOut: {
+            /** Aside */
+            aside: components["schemas"]["AsideOut"][];
             /** Bad Rows */
             bad_rows: number;
             /** Bytes Read */
             bytes_read: number;
             /** Columns */
             columns: components["schemas"]["FileColumnOut"][];
+            /** Decimal */
+            decimal: string;
             /** Format */
             format: string;
             /** Is Whole */
             is_whole: boolean;
             /** Key */
             key: string;
+            /** Lines */
+            lines: components["schemas"]["FileLineOut"][];
             /** Needs Rate */
             needs_rate: boolean;
             /** Notes */
@@ -4614,12 +4540,20 @@ export interface components {
             problem: string;
             /** Rate Hz */
             rate_hz: number | null;
+            /** Recordings */
+            recordings: {
+                [key: string]: number;
+            };
             /** Rows */
             rows: number;
             /** Same File */
             same_file: components["schemas"]["SameTake"][];
             /** Samples */
             samples: number;
+            /** Sensors */
+            sensors: components["schemas"]["SensorChoice"][];
+            /** Separator */
+            separator: string;
             /** Size */
             size: number;
             /** Source Name */
@@ -5486,6 +5420,41 @@ export interface operations {
             };
         };
     };
+    look_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileLookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeFileOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_file_into_take: {
         parameters: {
             query?: never;
@@ -5568,173 +5537,6 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
-                };
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    send_log: {
-        parameters: {
-            query?: {
-                source_name?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/octet-stream": string;
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportOut"];
-                };
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_import: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportOut"];
-                };
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    cancel_import: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportOut"];
-                };
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_log: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReadIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportOut"];
-                };
-            };
-            /** @description What is wrong, how to mend it, and what was kept. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    look_again: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ShapeIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

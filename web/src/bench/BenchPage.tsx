@@ -141,6 +141,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
     setCalibration: setKind,
     marks: marks.data,
     fitted: fit.data,
+    fitting: fit.isLoading,
     asRead: shown,
     setAsRead,
   };

@@ -26,6 +26,8 @@ export interface BenchProps {
   setCalibration: (kind: string) => void;
   marks: Mark[] | undefined;
   fitted: Fitted | undefined;
+  /** Whether the fit of these marks is still being worked out for the first time. */
+  fitting: boolean;
   asRead: "fit" | "none" | "saved";
   setAsRead: (how: "fit" | "none" | "saved") => void;
 }

@@ -1,15 +1,16 @@
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link, useNavigate, useParams } from "react-router";
 import { body, client } from "../api/client";
-import { useRig } from "../api/queries";
+import { useRefresh, useRig } from "../api/queries";
+import { BringIn } from "../files/BringIn";
+import type { LogFile } from "../files/columns";
 import { LineTabs } from "../line/LineTabs";
 import { Empty, Skeleton, Trouble } from "../shell/States";
 import { useNotices } from "../shell/Notices";
 import { useDeed } from "../shell/useDeed";
 import { grouped } from "../units/units";
-import { BringIn } from "./BringIn";
 import { TakeCard } from "./TakeCard";
 import { type Take, useTakes } from "./queries";
 
@@ -26,6 +27,15 @@ export default function TakeListPage() {
   const deed = useDeed();
   const notices = useNotices();
   const navigate = useNavigate();
+  const refresh = useRefresh();
+  const brought = useCallback(
+    (file: LogFile) => {
+      setBringing(false);
+      void navigate(`/rigs/${rigId}/recordings/${file.take_id}`);
+      void refresh();
+    },
+    [navigate, refresh, rigId],
+  );
   const tags = [...new Set(takes.data?.flatMap((take) => take.tags) ?? [])].sort();
 
   const of = (take: Take) => ({ params: { path: { take_id: take.id } } });
@@ -88,7 +98,26 @@ export default function TakeListPage() {
         </div>
       </header>
       <div className="page">
-        {rig.data && isBringing && <BringIn rig={rig.data} onDone={() => setBringing(false)} />}
+        {rig.data && isBringing && (
+          <BringIn rigId={rigId} air={rig.data.air} onDone={brought}>
+            {(choose) => (
+              <>
+                <p>
+                  Drop a file here: CSV, JSON lines, Parquet, VCD, MCAP, or any log with numbers in it. Its format is
+                  told by what is in it; comments, units in headers, counters and clocks are understood.
+                </p>
+                <p className="empty-actions">
+                  <Button size="sm" onClick={choose}>
+                    Choose a file
+                  </Button>
+                  <Button size="sm" variant="outline-primary" onClick={() => setBringing(false)}>
+                    Cancel
+                  </Button>
+                </p>
+              </>
+            )}
+          </BringIn>
+        )}
         <div className="take-tools">
           <Form.Control
             size="sm"

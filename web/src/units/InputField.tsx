@@ -85,7 +85,7 @@ function Choices({ input, value, onChange }: Pick<Props, "input" | "value" | "on
         value={String(value)}
         onChange={(event) => onChange(input.form === "whole" ? Number(event.target.value) : event.target.value)}
       >
-        {!known && <option value={String(value)}>{String(value)}</option>}
+        {!known && <option value={String(value)}>{value === null ? "" : String(value)}</option>}
         {groups.map((group) =>
           group === "" ? (
             input.choices.filter((one) => one.group === "").map(option)

@@ -4,7 +4,6 @@ from tickstone.api.routers import (
     calibrations,
     examples,
     families,
-    imports,
     lines,
     marks,
     parts,
@@ -23,7 +22,6 @@ from tickstone.api.routers import (
 ROUTERS = (
     rigs.router,
     sensors.router,
-    imports.router,
     examples.router,
     recordings.router,
     marks.router,

@@ -13,9 +13,10 @@ router = APIRouter(prefix="/api/examples", tags=["examples"])
 
 
 class ExampleOut(Answer):
-    """An example log."""
+    """An example log. kind: of the sensor it is of."""
 
     name: str
+    kind: str
     description: str
 
 
@@ -23,7 +24,8 @@ class ExampleOut(Answer):
 def list_examples() -> list[ExampleOut]:
     """The example logs."""
     return [
-        ExampleOut(name=name, description=description) for name, description in EXAMPLE_LOGS.items()
+        ExampleOut(name=name, kind=kind, description=description)
+        for name, (kind, description) in EXAMPLE_LOGS.items()
     ]
 
 

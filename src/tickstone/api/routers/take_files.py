@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, BinaryIO
 
@@ -30,20 +31,40 @@ from tickstone.api.desk import (
 from tickstone.api.problems import ProblemError, does_not_fit, not_found
 from tickstone.api.receiving import BODY_IS_A_FILE, printable, received
 from tickstone.api.schemas.take_file import (
+    AsideOut,
+    FileColumnIn,
     FileColumnOut,
+    FileLineOut,
+    FileLookIn,
     FileReadIn,
     FormatOut,
+    FormChoice,
     SameTake,
+    SensorChoice,
     TakeFileOut,
 )
 from tickstone.formats.takes import FORMATS, format_named, read_take_file
 from tickstone.formats.takes.csv_format import write_sidecar
-from tickstone.formats.takes.header import UnreadableFileError, UnwritableError
+from tickstone.formats.takes.header import (
+    ChannelInfo,
+    ReadAs,
+    UnreadableFileError,
+    UnwritableError,
+)
 from tickstone.store.models import Rig, Sensor, Take
 from tickstone.work.archive import read_archive, write_archive
 from tickstone.work.archive_versions import UnreadableArchiveError
+from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.live.memory import sensors_by_name
-from tickstone.work.takes.bringing import NewTake, TakeImport, inspect_file
+from tickstone.work.sensing import kind_of
+from tickstone.work.sources import likely_inputs
+from tickstone.work.takes.bringing import (
+    LOOKED_AT_ROWS,
+    ColumnUse,
+    NewTake,
+    TakeImport,
+    inspect_file,
+)
 from tickstone.work.takes.channel import channel_of
 from tickstone.work.takes.exporting import Drawn, export_as_drawn, export_take, header_of
 
@@ -51,7 +72,6 @@ router = APIRouter(prefix="/api", tags=["files"])
 
 DrawnText = Annotated[str, StringConstraints(pattern=r"^\d{1,2}:[a-z_]{0,40}$")]
 FileName = Annotated[str, StringConstraints(max_length=200), Query()]
-_LOOKED_AT_ROWS = 200_000
 
 
 @router.get("/formats")
@@ -207,7 +227,7 @@ async def send_take_file(
 
     def look() -> TakeImport:
         try:
-            found = inspect_file(read_take_file(path), _LOOKED_AT_ROWS)
+            found = inspect_file(read_take_file(path), LOOKED_AT_ROWS)
         except UnreadableFileError as error:
             path.unlink(missing_ok=True)
             raise does_not_fit(f"{name}: {error}", "file") from error
@@ -220,32 +240,48 @@ async def send_take_file(
         reading = look()
         desk.imports.hold(reading)
         with desk.make_session() as session:
-            return _file_out(reading, session)
+            return _file_out(reading, session, catalogue_of(session))
 
     return await run_in_threadpool(take_in)
 
 
 @router.get("/files/{key}")
-def read_take_import(key: str, desk: DeskDep, session: SessionDep) -> TakeFileOut:
+def read_take_import(
+    key: str, desk: DeskDep, session: SessionDep, catalogue: CatalogueDep
+) -> TakeFileOut:
     """How far a file has come."""
-    return _file_out(_found(desk, key), session)
+    return _file_out(_found(desk, key), session, catalogue)
+
+
+@router.post("/files/{key}/look")
+def look_again(
+    key: str, body: FileLookIn, desk: DeskDep, session: SessionDep, catalogue: CatalogueDep
+) -> TakeFileOut:
+    """Look at a file again with what the person says of it."""
+    reading = _found(desk, key)
+    if reading.state not in ("waiting", "failed"):
+        raise ProblemError(409, "Too late", "This file is being read or has been.")
+    said = ReadAs(body.rate_hz, body.separator, body.decimal, body.time, body.time_unit)
+    try:
+        reading.look_again(said)
+    except UnreadableFileError as error:
+        raise does_not_fit(str(error), "separator") from error
+    return _file_out(reading, session, catalogue)
 
 
 @router.post("/files/{key}/read", status_code=202)
 def read_file_into_take(
-    key: str, body: FileReadIn, desk: DeskDep, session: SessionDep
+    key: str, body: FileReadIn, desk: DeskDep, session: SessionDep, catalogue: CatalogueDep
 ) -> TakeFileOut:
     """Read a file into a recording. Goes on in the background; ask how far it has come."""
     reading = _found(desk, key)
     rig = find(session, Rig, reading.rig_id)
-    for sensor_id in body.sensors.values():
-        if find(session, Sensor, sensor_id).rig_id != rig.id:
-            raise does_not_fit("that sensor is not on this rig", "sensors")
-    if _needs_rate(reading) and body.rate_hz is None:
+    _check_columns(session, catalogue, rig, reading, body.columns)
+    if reading.found.asks_rate and body.rate_hz is None:
         raise does_not_fit(
             "the file holds no time; say how many rows there are a second", "rate_hz"
         )
-    same = _file_out(reading, session).same_file
+    same = _file_out(reading, session, catalogue).same_file
     if same and not body.again:
         raise ProblemError(
             409,
@@ -255,18 +291,69 @@ def read_file_into_take(
         )
     if not reading.claim():
         raise ProblemError(409, "Too late", "This file is being read or has been.")
+    if body.rate_hz is not None:
+        reading.read_as = replace(reading.read_as, rate_hz=body.rate_hz)
     air = body.air.conditions() if body.air else rig.air
-    new = NewTake(rig.id, body.name, air, reading.source_name, reading.sha256, body.sensors)
-    reading.read(desk.engine, new, body.rate_hz)
-    return _file_out(reading, session)
+    uses = {
+        one.number: ColumnUse(one.sensor_id, one.role, one.form, one.unit) for one in body.columns
+    }
+    new = NewTake(rig.id, body.name, air, reading.source_name, reading.sha256, uses)
+    reading.read(desk.engine, new)
+    return _file_out(reading, session, catalogue)
+
+
+def _check_columns(
+    session: SessionDep,
+    catalogue: CatalogueDep,
+    rig: Rig,
+    reading: TakeImport,
+    columns: list[FileColumnIn],
+) -> None:
+    """Refuse what cannot be before anything is read: strangers, and an input given twice."""
+    taken: dict[tuple[int, str], list[int]] = {}
+    count = len(reading.found.header.channels)
+    for one in columns:
+        if one.number >= count:
+            raise does_not_fit(f"there is no column {one.number + 1}; there are {count}", "columns")
+        if one.sensor_id is None:
+            continue
+        sensor = find(session, Sensor, one.sensor_id)
+        if sensor.rig_id != rig.id:
+            raise does_not_fit("that sensor is not on this rig", "columns")
+        kind = kind_of(sensor, catalogue)
+        if not one.role:
+            continue
+        roles = {role.name: role for role in kind.roles} if kind is not None else {}
+        if one.role not in roles or one.form not in {f.name for f in roles[one.role].forms}:
+            known = ", ".join(roles) or "none"
+            raise does_not_fit(
+                f"{sensor.name} has no input “{one.role} {one.form}”; there are {known}", "columns"
+            )
+        form = roles[one.role].form(one.form)
+        if one.unit is not None and form.scale_of(one.unit) is None:
+            units = ", ".join(unit or "no unit" for unit in form.units)
+            raise does_not_fit(
+                f"“{one.unit}” is no unit of {form.label}; it comes in {units}", "columns"
+            )
+        given = taken.setdefault((sensor.id, one.role), [])
+        given.append(one.number)
+        if len(given) > roles[one.role].most_lanes:
+            names = " and ".join(
+                f"“{reading.found.header.channels[number].name}”" for number in given
+            )
+            raise does_not_fit(
+                f"{names} cannot both be {roles[one.role].label} of {sensor.name}", "columns"
+            )
 
 
 @router.delete("/files/{key}")
-def cancel_take_import(key: str, desk: DeskDep, session: SessionDep) -> TakeFileOut:
+def cancel_take_import(
+    key: str, desk: DeskDep, session: SessionDep, catalogue: CatalogueDep
+) -> TakeFileOut:
     """Stop; nothing of the file is kept."""
     reading = _found(desk, key)
     reading.cancel()
-    return _file_out(reading, session)
+    return _file_out(reading, session, catalogue)
 
 
 def _found(desk: Desk, key: str) -> TakeImport:
@@ -276,50 +363,93 @@ def _found(desk: Desk, key: str) -> TakeImport:
     return reading
 
 
-def _needs_rate(reading: TakeImport) -> bool:
-    return bool(reading.found.problem) and reading.found.rows == 0 and not reading.found.time_column
-
-
-def _file_out(reading: TakeImport, session: SessionDep) -> TakeFileOut:
+def _file_out(reading: TakeImport, session: SessionDep, catalogue: Catalogue) -> TakeFileOut:
     found = reading.found
     rig = session.get_one(Rig, reading.rig_id)
-    sensors = sensors_by_name(session, rig, found.header.channels)
+    whose = sensors_by_name(session, rig, found.header.channels)
     same = session.scalars(
         select(Take)
         .where(Take.sha256 == reading.sha256, Take.rig_id == rig.id, Take.deleted_at.is_(None))
         .order_by(Take.id)
     )
+    is_separated = found.manner is not None and found.manner.kind == "separated"
     return TakeFileOut(
         key=reading.key,
         source_name=reading.source_name,
         size=reading.size,
         state=reading.state,
         format=found.format_name,
-        columns=[
-            FileColumnOut(
-                number=number,
-                name=channel.name,
-                unit=channel.unit,
-                guess=channel.quantity,
-                sensor_id=sensors.get(number),
-            )
-            for number, channel in enumerate(found.header.channels)
-        ],
+        separator=found.manner.separator if found.manner is not None and is_separated else "",
+        decimal=found.manner.decimal if found.manner is not None and is_separated else "",
+        lines=[FileLineOut.model_validate(line) for line in found.lines],
+        aside=[AsideOut.model_validate(row) for row in found.put_aside],
+        sensors=[_choice(sensor, catalogue) for sensor in rig.sensors if sensor.deleted_at is None],
+        columns=_columns(rig, catalogue, found.header.channels, whose),
         rows=found.rows,
         bad_rows=reading.bad_lines if reading.state != "waiting" else found.bad_rows,
         is_whole=found.is_whole,
         time_column=found.time_column,
         time_unit=found.time_unit,
         rate_hz=found.rate_hz,
-        needs_rate=_needs_rate(reading),
+        needs_rate=found.asks_rate,
         notes=list(found.notes),
         problem=reading.problem or found.problem,
         bytes_read=reading.bytes_read,
         samples=reading.samples,
         take_id=reading.made_id,
+        recordings=_recordings(session, reading.made_id),
         same_file=[
             SameTake(take_id=take.id, name=take.name, recorded_at=take.recorded_at)
             for take in same
             if take.id != reading.made_id
         ],
     )
+
+
+def _recordings(session: SessionDep, take_id: int | None) -> dict[int, int]:
+    take = session.get(Take, take_id) if take_id is not None else None
+    return {} if take is None else {one.sensor_id: one.id for one in take.recordings}
+
+
+def _choice(sensor: Sensor, catalogue: Catalogue) -> SensorChoice:
+    """What a channel may be of a sensor."""
+    kind = kind_of(sensor, catalogue)
+    forms = [
+        FormChoice(
+            role=role.name,
+            form=form.name,
+            label=form.label,
+            units=list(form.units),
+            loses=form.loses,
+        )
+        for role in (kind.roles if kind is not None else ())
+        for form in role.forms
+    ]
+    return SensorChoice(sensor_id=sensor.id, name=sensor.name, forms=forms)
+
+
+def _columns(
+    rig: Rig, catalogue: Catalogue, channels: Sequence[ChannelInfo], whose: Mapping[int, int]
+) -> list[FileColumnOut]:
+    """Every channel with what it most likely is."""
+    kept = [
+        {"quantity": one.quantity, "unit": one.unit, "sensor_id": whose.get(number)}
+        for number, one in enumerate(channels)
+    ]
+    inputs = {}
+    for sensor in rig.sensors:
+        kind = kind_of(sensor, catalogue)
+        if kind is not None:
+            inputs.update({one.channel: one for one in likely_inputs(kind, kept, sensor.id)})
+    return [
+        FileColumnOut(
+            number=number,
+            name=channel.name,
+            unit=channel.unit,
+            guess=channel.quantity,
+            sensor_id=whose.get(number),
+            role=inputs[number].role if number in inputs else "",
+            form=inputs[number].form if number in inputs else "",
+        )
+        for number, channel in enumerate(channels)
+    ]

@@ -191,6 +191,8 @@ class CalibrationKindOut(Answer):
     least_spans: int
     guide: str
     deed: str
+    truth: str
+    done: str
 
     @classmethod
     def of(cls, kind: CalibrationKind) -> CalibrationKindOut:
@@ -204,6 +206,8 @@ class CalibrationKindOut(Answer):
             least_spans=kind.least_spans,
             guide=kind.guide,
             deed=kind.deed,
+            truth=kind.truth or (f"True {kind.asks_for.name}" if kind.asks_for else ""),
+            done=kind.done,
         )
 
 

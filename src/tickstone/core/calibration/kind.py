@@ -91,6 +91,7 @@ class CalibrationKind:
     enters `node` when empty. asks_for: the quantity of the truth told for each span; None
     when the pose says it; usual_u: its standard uncertainty; values_within: where it may lie.
     poses: what to do, in order; a kind without takes any number of spans.
+    truth: what that quantity is called here. done: what went on in a stretch that is marked.
     guide: what to do, while nothing is marked. deed: what marking is called. least_spans: without
     which there is nothing to fit. interval_days: after which it wants another
     look. is_needed: whether readings mean little without it. unset: what to say while there is
@@ -106,6 +107,8 @@ class CalibrationKind:
     values_within: tuple[float, float] = (0.0, 1e12)
     poses: tuple[Pose, ...] = ()
     least_spans: int = 1
+    truth: str = ""
+    done: str = "it was held"
     guide: str = ""
     deed: str = "Mark a true value"
     interval_days: int = 180

@@ -30,6 +30,7 @@ class MagnetSpacingKind(CalibrationKind):
     label = "Magnet spacing"
     node = "spacing"
     compares = "missed"
+    done = "it turned steadily"
     deed = "Mark steady turns"
     unset = "How evenly the magnets are spaced has not been learnt."
     is_needed = False

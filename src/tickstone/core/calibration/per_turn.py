@@ -27,6 +27,8 @@ class PerTurnKind(CalibrationKind):
     asks_for = TURNS
     usual_u = 0.05
     values_within = (0.25, 10_000.0)
+    truth = "Turns"
+    done = "it was turned"
     deed = "Mark turns by hand"
     unset = "Pulses a turn are as typed, not counted."
     is_needed = False

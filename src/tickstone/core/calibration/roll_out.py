@@ -31,6 +31,8 @@ class RollOutKind(CalibrationKind):
     asks_for = DISTANCE
     usual_u = 0.005
     values_within = (0.01, 10_000.0)
+    truth = "Rolled on the tape"
+    done = "it rolled"
     deed = "Mark a rolled length"
     unset = "No roll-out has been measured."
     is_needed = True

@@ -25,6 +25,7 @@ class StripKind(CalibrationKind):
     label = "Strip thresholds"
     node = "pulse"
     compares = "@pulses"
+    done = "the strip passed"
     deed = "Mark a stretch of turning"
     unset = "The thresholds of the strip have not been learnt."
     is_needed = False

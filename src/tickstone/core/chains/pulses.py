@@ -367,7 +367,7 @@ def _turns(parameters: PulseParameters, known: Stage | None) -> Stage:
         return known
     return pulses_to_turns(
         float(parameters.pulses_a_turn),
-        "both edges of each" if parameters.edges == BOTH else "one edge of each",
+        "both edges" if parameters.edges == BOTH else "one edge each",
         "common practice",
     )
 
@@ -400,24 +400,24 @@ def _flag_findings(signal: Signal) -> list[Finding]:
             )
         ]
     found = []
-    for status, title, why, remedy in (
+    for status, titles, why, remedy in (
         (
             Status.BOUNCE,
-            "pulses are bounce",
+            ("pulse is bounce", "pulses are bounce"),
             "They come sooner after another than the shortest gap: the switch chatters, or a "
             "wire picks something up. They are not counted.",
             "A capacitor of 100 nF at the pin, or a longer shortest gap.",
         ),
         (
             Status.MISSED_PULSE,
-            "gaps are those of two or three pulses",
+            ("gap is that of two or three pulses", "gaps are those of two or three pulses"),
             "A pulse was not heard there: a magnet too far away, or the program busy. The way "
             "takes them in, the rate is flagged.",
             "Bring the sensor nearer; let an interrupt count.",
         ),
         (
             Status.RAN_BACK,
-            "times the count ran back",
+            ("time the count ran back", "times the count ran back"),
             "The board was reset, or its counter wraps at fewer bits than is set.",
             "Set how many bits its counter has, in the first cell.",
         ),
@@ -426,5 +426,9 @@ def _flag_findings(signal: Signal) -> list[Finding]:
         if number_of:
             share = share_said(number_of, len(signal))
             severity = "warning" if number_of > 0.02 * len(signal) else "note"
-            found.append(Finding(severity, f"{number_of} {title}.", f"{share}. {why}", remedy))
+            found.append(
+                Finding(
+                    severity, f"{number_of} {titles[number_of > 1]}.", f"{share}. {why}", remedy
+                )
+            )
     return found

@@ -54,7 +54,6 @@ _BY_UNIT = {
     "°C": "temperature",
     "°F": "temperature",
     "K": "temperature",
-    "%": "humidity",
     "V": "voltage",
     "mV": "voltage",
 }
@@ -69,7 +68,7 @@ _BY_NAME = (
     ("revolutions", r"rpm"),
     ("speed", r"speed|veloc"),
     ("temperature", r"temp|^t_?c$|deg_?c"),
-    ("humidity", r"humid|^rh$"),
+    ("humidity", r"humid|^rh$|^rh[ _%]|moist"),
     ("voltage", r"volt|vbat|batt|^v\d?$"),
     ("distance", r"dist|range|left|right|front|rear|side|nose"),
     ("converter counts", r"adc|^a\d|line|refl|\bir\d?|light|sens"),
@@ -94,8 +93,10 @@ def guess_quantity(name: str, unit: str, values: Sequence[float]) -> str:
             if quantity == "pulse" and not set(values) <= {0.0, 1.0}:
                 return "pulse count" if _rises(values) else "pulse gap"
             return quantity
+    if unit == "µs" and _echo_like(values):
+        return "echo time"
     if unit in TIME_UNITS_US:
-        return "echo time" if unit == "µs" else "pulse gap"
+        return "number"
     if set(values) == {0.0, 1.0}:
         return "pulse"
     whole = all(value == int(value) for value in values)

@@ -73,6 +73,33 @@ def known_unit(text: str) -> str | None:
     return _KNOWN.get(text.lower())
 
 
+_TYPE = (
+    r"(?:unsigned\s{1,4}|signed\s{1,4}|const\s{1,4})?"
+    r"(?:u?int(?:8|16|32|64)?(?:_t)?|float(?:32|64)?|double|long|short|byte|char|bool(?:ean)?|"
+    r"uint|real|decimal|numeric|string|str)"
+)
+_TYPE_BEFORE = re.compile(rf"^{_TYPE}\s{{1,4}}(?P<name>[^\W\d][^()]{{0,80}})$", re.IGNORECASE)
+_TYPE_AFTER = re.compile(
+    rf"^(?P<name>[^\W\d].{{0,80}}?)\s?(?::\s?{_TYPE}|\(\s?{_TYPE}\s?\)|<\s?{_TYPE}\s?>)$",
+    re.IGNORECASE,
+)
+_TYPE_AROUND = re.compile(rf"^{_TYPE}\s?\(\s?(?P<name>[^()]{{1,80}}?)\s?\)$", re.IGNORECASE)
+
+
+def without_type(header: str) -> str:
+    """A column's name without the type word that a program put around it.
+
+    >>> [without_type(name) for name in ("float dist_cm", "echo_us:uint32_t", "int(count)", "long")]
+    ['dist_cm', 'echo_us', 'count', 'long']
+    """
+    if len(header) > LONGEST_NAME:
+        return header
+    for pattern in (_TYPE_BEFORE, _TYPE_AFTER, _TYPE_AROUND):
+        if match := pattern.match(header):
+            return match["name"].strip()
+    return header
+
+
 def split_unit(header: str) -> tuple[str, str]:
     """A column's name and its unit, "" when it names none.
 
@@ -85,7 +112,7 @@ def split_unit(header: str) -> tuple[str, str]:
     >>> split_unit("speed_m [-]")
     ('speed_m', '')
     """
-    header = header.strip().strip("\"'").strip()
+    header = without_type(header.strip().strip("\"'`").strip())
     if len(header) > LONGEST_NAME:
         return header, ""
     match = _BRACKETS.match(header)

@@ -277,6 +277,14 @@ def _said_unit(cells: Sequence[Cell]) -> str:
     return known_unit(said) or said
 
 
+def _unit_behind(cells: Sequence[Cell]) -> str:
+    """The unit that stands in a cell of its own behind every value, as in ``25,cm``."""
+    words = {cell.text.strip() for cell in cells}
+    if len(words) != 1 or any(cell.status is Status.OK for cell in cells):
+        return ""
+    return known_unit(words.pop()) or ""
+
+
 def _guessed(column: Column, cells: Sequence[Cell]) -> Column:
     values = [cell.value for cell in cells if cell.status is Status.OK]
     return replace(column, quantity=guess_quantity(column.name, column.unit, values))
@@ -297,6 +305,8 @@ def _named(
         label = Counter(cell.label for cell in cells if cell.label).most_common(1)
         name = name or (label[0][0] if label else "") or f"value {index + 1}"
         unit = unit or (units[1][index] if units else "") or _said_unit(cells)
+        if not unit and index + 1 < width:
+            unit = _unit_behind([row[index + 1] for row in rows])
         column = _guessed(Column("", name, unit), cells)
         columns.append(replace(column, is_used=numeric[index] > 0.3))
     shape = LineShape(
@@ -335,6 +345,8 @@ def find_header(
         if len(cells) != width:
             cells = [cell.strip() for cell in bare.split(SEPARATORS[separator])]  # arrows in names
         if len(cells) != width:
+            cells = _one_off(cells, width)
+        if len(cells) != width:
             continue
         if all(_is_word(cell) or not cell.strip("-") for cell in cells) and any(cells):
             found = [known_unit(cell.strip("[]()")) or "" for cell in cells]
@@ -349,6 +361,19 @@ def find_header(
         elif header is not None and any(_is_number(cell) for cell in cells):
             break
     return header, units
+
+
+def _one_off(cells: list[str], width: int) -> list[str]:
+    """Names that are one more or one less than the values, by a separator at an end of either.
+
+    >>> _one_off(["t", "a", ""], 2), _one_off(["t", "a"], 3), _one_off(["t", "a"], 4)
+    (['t', 'a'], ['t', 'a', ''], ['t', 'a'])
+    """
+    if width < 2 or not all(map(_is_word, filter(None, cells))):
+        return cells
+    if len(cells) == width + 1:
+        return cells[1:] if cells[-1] and not cells[0] else cells[:-1]
+    return [*cells, ""] if len(cells) == width - 1 and len(cells) > 1 else cells
 
 
 def _are_odd_names(cells: Sequence[str]) -> bool:

@@ -102,8 +102,8 @@ class Debounce:
         return Step(
             stage=self.name,
             label="no bounce",
-            sign="∈",
-            operand=Operand(None, "", 0.0, f"from {shortest}"),
+            sign="≥",
+            operand=Operand(None, "", 0.0, shortest),
             formula="a gap below the shortest is bounce",
             filled=filled,
             value=value,

@@ -123,7 +123,7 @@ class SlowWatch:
             stage=self.name,
             label="not too slow",
             sign="∈",
-            operand=Operand(None, "", 0.0, f"a pulse within {wait}"),
+            operand=Operand(None, "", 0.0, f"one in {wait}"),
             formula="f < 1/Δt since the last pulse",
             filled=filled,
             value=lane.value,

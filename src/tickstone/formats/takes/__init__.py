@@ -8,7 +8,12 @@ from __future__ import annotations
 from pathlib import Path
 
 from tickstone.formats.takes.csv_format import CsvFormat
-from tickstone.formats.takes.header import TakeFormat, TakeReading, UnreadableFileError
+from tickstone.formats.takes.header import (
+    ReadAs,
+    TakeFormat,
+    TakeReading,
+    UnreadableFileError,
+)
 from tickstone.formats.takes.json_lines import JsonLinesFormat
 from tickstone.formats.takes.mcap_format import McapFormat
 from tickstone.formats.takes.parquet_format import ParquetFormat
@@ -60,9 +65,9 @@ def format_of(path: Path) -> TakeFormat:
     )
 
 
-def read_take_file(path: Path, rate_hz: float | None = None) -> TakeReading:
-    """Open a recording in any format. rate_hz: rows a second, for a log that holds no time.
+def read_take_file(path: Path, read_as: ReadAs | None = None) -> TakeReading:
+    """Open a recording in any format. read_as: what a person says of it.
 
     Raises UnreadableFileError.
     """
-    return format_of(path).read(path, rate_hz)
+    return format_of(path).read(path, read_as or ReadAs())

@@ -19,6 +19,7 @@ from tickstone.core.lines.names import split_unit
 from tickstone.formats.safe_csv import guarded
 from tickstone.formats.takes.cells import cell_texts
 from tickstone.formats.takes.header import (
+    ReadAs,
     TakeHeader,
     TakeReading,
     UnreadableFileError,
@@ -43,8 +44,8 @@ class CsvFormat:
     def recognises(self, head: bytes) -> bool:
         return is_text(head)
 
-    def read(self, path: Path, rate_hz: float | None) -> TakeReading:
-        reading = read_text_log(path, rate_hz)
+    def read(self, path: Path, read_as: ReadAs) -> TakeReading:
+        reading = read_text_log(path, read_as)
         described = _described(sidecar_path(path))
         if described is not None and len(described.channels) == len(reading.header.channels):
             reading.header = described

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
 from tickstone.core.blocks import Block
+from tickstone.core.lines.tokens import Manner
 
 HEADER_VERSION = 1
 
@@ -106,6 +107,45 @@ def unique_names(header: TakeHeader, taken: tuple[str, ...] = ()) -> list[str]:
 
 
 @dataclass(frozen=True, slots=True)
+class ReadAs:
+    """What a person says of a file that it does not say itself, or that is misread.
+
+    rate_hz: rows a second, where it holds no time. separator: key of `lines.tokens.SEPARATORS`;
+    decimal: point or comma; as they are found when empty. time: the column of times by name, "" for
+    none at all; as it is found when None. time_unit: its unit.
+    """
+
+    rate_hz: float | None = None
+    separator: str = ""
+    decimal: str = ""
+    time: str | None = None
+    time_unit: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class LinePart:
+    """A stretch of a line that was understood: characters `start` to `end`, and which column it is.
+
+    column: number of the channel, -1 for the time, None for a name in a header.
+    """
+
+    start: int
+    end: int
+    column: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class LineSeen:
+    """A line of a text file as it stands there, and what was understood of it."""
+
+    number: int
+    text: str
+    verdict: str
+    reason: str
+    parts: tuple[LinePart, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class BadRow:
     """A row that was put aside: its line (or number), its text and why."""
 
@@ -119,7 +159,9 @@ class TakeReading:
     """A file being read. blocks: to be gone through once; bad, rows and gaps fill meanwhile.
 
     time_column: what the times come from; "" when the file holds none. time_unit: its unit.
-    notes: what had to be understood on the way, in sentences.
+    notes: what had to be understood on the way, in sentences. asks_rate: it holds no time, so that
+    its times only count the rows, one a second. first_lines, manner: of a text file, how its first
+    lines were read, and how lines are taken apart.
     """
 
     format_name: str
@@ -129,6 +171,9 @@ class TakeReading:
     time_unit: str = "µs"
     rate_hz: float | None = None
     notes: list[str] = field(default_factory=list)
+    asks_rate: bool = False
+    first_lines: tuple[LineSeen, ...] = ()
+    manner: Manner | None = None
     bad: list[BadRow] = field(default_factory=list)
     bad_rows: int = 0
     bytes_read: Callable[[], int] = lambda: 0
@@ -159,7 +204,7 @@ class TakeFormat(Protocol):
         """Whether a file that begins like this is in this format."""
         ...
 
-    def read(self, path: Path, rate_hz: float | None) -> TakeReading:
+    def read(self, path: Path, read_as: ReadAs) -> TakeReading:
         """Open a file. Raises UnreadableFileError."""
         ...
 

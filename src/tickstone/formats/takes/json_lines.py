@@ -11,6 +11,7 @@ from tickstone.core.blocks import Block
 from tickstone.core.status import Status
 from tickstone.formats.takes.cells import values_of
 from tickstone.formats.takes.header import (
+    ReadAs,
     TakeHeader,
     TakeReading,
     header_from_json,
@@ -41,7 +42,7 @@ class JsonLinesFormat:
             is_text(head) and bool(lines) and all(line.lstrip()[:1] == b"{" for line in lines[:3])
         )
 
-    def read(self, path: Path, rate_hz: float | None) -> TakeReading:
+    def read(self, path: Path, read_as: ReadAs) -> TakeReading:
         with path.open("rb") as file:
             first = file.readline(_LONGEST_HEADER)
         try:
@@ -51,7 +52,7 @@ class JsonLinesFormat:
         described = None
         if isinstance(document, dict) and "tickstone_take" in document:
             described = header_from_json(document)
-        reading = read_text_log(path, rate_hz, skip_bytes=len(first) if described else 0)
+        reading = read_text_log(path, read_as, skip_bytes=len(first) if described else 0)
         reading.format_name = self.name
         if described is not None and len(described.channels) == len(reading.header.channels):
             reading.header = described

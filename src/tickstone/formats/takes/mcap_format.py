@@ -25,6 +25,7 @@ from tickstone.core.status import Status
 from tickstone.formats.takes.cells import values_of
 from tickstone.formats.takes.header import (
     ChannelInfo,
+    ReadAs,
     TakeHeader,
     TakeReading,
     UnreadableFileError,
@@ -111,8 +112,8 @@ class McapFormat:
                 number += 1
         writer.finish()  # type: ignore[no-untyped-call]
 
-    def read(self, path: Path, rate_hz: float | None) -> TakeReading:
-        del rate_hz
+    def read(self, path: Path, read_as: ReadAs) -> TakeReading:
+        del read_as
         description = None
         foreign: list[tuple[str, bytes]] = []
         try:

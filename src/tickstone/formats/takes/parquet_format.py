@@ -19,6 +19,7 @@ from tickstone.core.status import Status
 from tickstone.formats.takes.cells import values_of
 from tickstone.formats.takes.header import (
     ChannelInfo,
+    ReadAs,
     TakeHeader,
     TakeReading,
     UnreadableFileError,
@@ -60,7 +61,7 @@ class ParquetFormat:
             writer = parquet.ParquetWriter(out, _schema(header, False), compression="zstd")
         writer.close()
 
-    def read(self, path: Path, rate_hz: float | None) -> TakeReading:
+    def read(self, path: Path, read_as: ReadAs) -> TakeReading:
         try:
             file = parquet.ParquetFile(path)
             metadata = file.schema_arrow.metadata or {}
@@ -77,7 +78,7 @@ class ParquetFormat:
             reading = TakeReading(self.name, header, iter(()), "t_us", "µs")
             reading.blocks = _own_blocks(file, header)
             return reading
-        return _foreign(file, path, rate_hz)
+        return _foreign(file, path, read_as.rate_hz)
 
 
 def _json(data: bytes) -> Any:
@@ -187,8 +188,8 @@ def _foreign(file: parquet.ParquetFile, path: Path, rate_hz: float | None) -> Ta
     reading = TakeReading("parquet", header, iter(()))
     if time is not None:
         reading.time_column, reading.time_unit = infos[time].name, time_unit
-    elif rate_hz is not None:
-        reading.rate_hz = rate_hz
+    else:
+        reading.rate_hz, reading.asks_rate = rate_hz, rate_hz is None
     scale = TIME_UNITS_US[time_unit] if time is not None else None
     reading.blocks = _foreign_blocks(file, names, time, scale, rate_hz, reading)
     return reading
@@ -208,8 +209,6 @@ def _foreign_blocks(
     rate_hz: float | None,
     reading: TakeReading,
 ) -> Iterator[Block]:
-    if time is None and rate_hz is None:
-        raise UnreadableFileError("The file holds no time. Say how many rows there are a second.")
     rows, last, origin = 0, 0, None
     columns = [*names, *([time] if time is not None else [])]
     for batch in file.iter_batches(batch_size=_ROWS_AT_ONCE, columns=columns):

@@ -9,7 +9,7 @@ from __future__ import annotations
 import io
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -20,15 +20,18 @@ from pyarrow import csv as pa_csv
 from tickstone.core.blocks import Block, IntArray
 from tickstone.core.lines.clock import MOST_US, BoardClock
 from tickstone.core.lines.counting import COUNTER_NAME
+from tickstone.core.lines.guess import guess_quantity, time_unit_of
 from tickstone.core.lines.names import TIME_UNITS_US, known_unit
 from tickstone.core.lines.reader import LineReader
 from tickstone.core.lines.shape import LineShape, learn_shape
 from tickstone.core.lines.splitter import LineSplitter
-from tickstone.core.lines.tokens import COMMENT, SEPARATORS
+from tickstone.core.lines.tokens import COMMENT, SEPARATORS, Manner
 from tickstone.core.signal import FloatArray, StatusArray
 from tickstone.core.status import Status
+from tickstone.formats.takes.first_lines import first_lines
 from tickstone.formats.takes.header import (
     ChannelInfo,
+    ReadAs,
     TakeHeader,
     TakeReading,
     UnreadableFileError,
@@ -68,15 +71,15 @@ class _Found:
     notes: list[str]
 
 
-def read_text_log(path: Path, rate_hz: float | None = None, skip_bytes: int = 0) -> TakeReading:
-    """Open a log. rate_hz: rows a second, when it holds neither times nor its own rate.
+def read_text_log(path: Path, read_as: ReadAs, skip_bytes: int = 0) -> TakeReading:
+    """Open a log. read_as: what a person says of it.
 
     Raises UnreadableFileError when it has no lines with numbers in common.
     """
     with path.open("rb") as file:
         file.seek(skip_bytes)
         head = file.read(HEAD_BYTES)
-    found = _look_at(head, rate_hz)
+    found = _look_at(head, read_as)
     shape = found.shape
     channels = tuple(
         ChannelInfo(column.name, column.unit, column.quantity)
@@ -95,6 +98,9 @@ def read_text_log(path: Path, rate_hz: float | None = None, skip_bytes: int = 0)
         reading.time_column, reading.time_unit = shape.columns[found.counter].name, "samples"
     if found.interval_us is not None:
         reading.rate_hz = 1e6 / found.interval_us
+    reading.asks_rate = shape.time is None and found.interval_us is None
+    reading.manner = shape.manner
+    reading.first_lines = first_lines(head, shape, _channels(found))
     position = [0]
     reading.bytes_read = lambda: position[0]
     reading.blocks = _blocks(path, skip_bytes, found, reading, position)
@@ -105,14 +111,15 @@ def _channels(found: _Found) -> list[int]:
     return [index for index in found.shape.channels if index != found.counter]
 
 
-def _look_at(head: bytes, rate_hz: float | None) -> _Found:
+def _look_at(head: bytes, read_as: ReadAs) -> _Found:
     lines = [line.text for line in LineSplitter().feed(head.removeprefix(b"\xef\xbb\xbf"), 0)]
     if not lines:
         lines = [head.decode("utf-8", errors="replace")]
     sample = lines[:_LEARN_FROM_LINES]
-    shape = learn_shape([line for line in sample if not _is_plain_comment(line)])
+    manner = _said_manner(read_as, sample)
+    shape = learn_shape([line for line in sample if not _is_plain_comment(line)], manner)
     if shape is None:
-        shape = learn_shape(lines[-_LEARN_FROM_LINES:])
+        shape = learn_shape(lines[-_LEARN_FROM_LINES:], manner)
     if shape is None:
         raise UnreadableFileError(
             "No line of the file holds numbers in a way Tick Stone understands. It reads values "
@@ -121,16 +128,54 @@ def _look_at(head: bytes, rate_hz: float | None) -> _Found:
     header_at = next((n for n, line in enumerate(sample) if line == shape.header), -1)
     if not shape.header:
         shape = _with_commented_header(shape, sample)
+    shape = _with_said_time(shape, read_as)
     interval = _stated_interval(sample[: max(header_at + 1, 40)])
     notes = []
     counter = None
     if shape.time is None:
-        counter = _counter_among(shape, sample)
-        if interval is not None:
+        counter = _counter_among(shape, sample) if read_as.time is None else None
+        if read_as.rate_hz is not None:
+            interval = 1e6 / read_as.rate_hz
+        elif interval is not None:
             notes.append(f"The preamble says one row every {interval:g} µs.")
-        elif rate_hz is not None:
-            interval = 1e6 / rate_hz
     return _Found(shape, counter, interval if shape.time is None else None, header_at, notes)
+
+
+def _said_manner(read_as: ReadAs, lines: list[str]) -> Manner | None:
+    """How the person says lines are taken apart; None when nothing is said."""
+    if not read_as.separator and not read_as.decimal:
+        return None
+    found = learn_shape(lines)
+    separator = read_as.separator or (found.manner.separator if found else "") or "comma"
+    decimal = read_as.decimal or (found.manner.decimal if found else "point")
+    if separator not in SEPARATORS or decimal not in ("point", "comma"):
+        raise UnreadableFileError(f"There is no separator “{separator}” with a {decimal}.")
+    if separator == decimal == "comma":
+        raise UnreadableFileError("A comma cannot both separate values and stand in them.")
+    return Manner("separated", separator, decimal)
+
+
+def _with_said_time(shape: LineShape, read_as: ReadAs) -> LineShape:
+    """The shape with the column of times that the person names, or none."""
+    if read_as.time_unit and read_as.time_unit not in TIME_UNITS_US:
+        raise UnreadableFileError(f"There is no unit of time “{read_as.time_unit[:20]}”.")
+    if read_as.time is None:
+        if read_as.time_unit and shape.time is not None:
+            return replace(shape, time_unit=read_as.time_unit)
+        return shape
+    columns = list(shape.columns)
+    if shape.time is not None:
+        before = columns[shape.time]
+        columns[shape.time] = replace(before, quantity=guess_quantity(before.name, before.unit, ()))
+    if not read_as.time:
+        return replace(shape, columns=tuple(columns), time=None)
+    place = next((n for n, one in enumerate(columns) if one.name == read_as.time), None)
+    if place is None:
+        names = ", ".join(one.name for one in columns)
+        raise UnreadableFileError(f"There is no column “{read_as.time[:60]}”; there are {names}.")
+    unit = read_as.time_unit or time_unit_of(columns[place].name, columns[place].unit, ())
+    columns[place] = replace(columns[place], quantity="time", is_used=True)
+    return replace(shape, columns=tuple(columns), time=place, time_unit=unit)
 
 
 def _is_plain_comment(line: str) -> bool:
@@ -192,10 +237,6 @@ def _counter_among(shape: LineShape, lines: list[str]) -> int | None:
 def _blocks(
     path: Path, skip_bytes: int, found: _Found, reading: TakeReading, position: list[int]
 ) -> Iterator[Block]:
-    if found.shape.time is None and found.interval_us is None:
-        raise UnreadableFileError(
-            "The log holds no time and does not say how many rows there are a second. Say it."
-        )
     state = _State(found)
     with path.open("rb") as file:
         file.seek(skip_bytes)
@@ -280,7 +321,8 @@ def _read_lines(data: bytes, state: _State, reading: TakeReading) -> Iterator[Bl
 
 def _counted(counter: FloatArray | None, count: int, state: _State) -> IntArray:
     """Times of rows that carry a running number, or none: the number times the interval."""
-    assert state.found.interval_us is not None
+    # Without a rate the rows are only counted, one a second.
+    interval_us = state.found.interval_us or 1e6
     if counter is None:
         numbers = state.rows + np.arange(count, dtype=np.float64)
     else:
@@ -294,7 +336,6 @@ def _counted(counter: FloatArray | None, count: int, state: _State) -> IntArray:
             before[n + 1 :] = numbers[n:-1]
         state.last_counter = float(numbers[-1])
         numbers = numbers + state.counter_base
-    interval_us = state.found.interval_us
     most = MOST_US / interval_us
     times = np.rint(np.clip(np.nan_to_num(numbers), -most, most) * interval_us).astype(np.int64)
     return np.maximum.accumulate(np.maximum(times, state.last_us))

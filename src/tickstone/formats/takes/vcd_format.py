@@ -19,6 +19,7 @@ from tickstone.core.status import Status
 from tickstone.formats.takes.cells import values_of
 from tickstone.formats.takes.header import (
     ChannelInfo,
+    ReadAs,
     TakeHeader,
     TakeReading,
     UnreadableFileError,
@@ -79,8 +80,8 @@ class VcdFormat:
             writer.close(last)
         text.detach()
 
-    def read(self, path: Path, rate_hz: float | None) -> TakeReading:
-        del rate_hz
+    def read(self, path: Path, read_as: ReadAs) -> TakeReading:
+        del read_as
         with path.open("rb") as file:
             definitions = _definitions(file)
         header = TakeHeader(path.stem, tuple(definitions.channels), time_source="file")

@@ -12,6 +12,7 @@ import numpy as np
 from tickstone.core.blocks import Block
 from tickstone.formats.takes.cells import values_of
 from tickstone.formats.takes.header import (
+    ReadAs,
     TakeHeader,
     TakeReading,
     UnreadableFileError,
@@ -36,7 +37,7 @@ class WavFormat:
     def recognises(self, head: bytes) -> bool:
         return False
 
-    def read(self, path: Path, rate_hz: float | None) -> TakeReading:
+    def read(self, path: Path, read_as: ReadAs) -> TakeReading:
         raise UnreadableFileError("Sound files are written, not read.")
 
     def write(self, header: TakeHeader, blocks: Iterator[Block], out: BinaryIO) -> None:

@@ -28,7 +28,11 @@ export function CalibrateBench(props: BenchProps) {
   const inUse = sensor.calibrations.find((one) => one.is_in_use && one.kind === kind?.name);
   const done = new Set(marks?.map((mark) => mark.pose));
   const pose = kind?.poses.find((one) => !done.has(one.name))?.name ?? kind?.poses[0]?.name ?? "";
-  const start = () =>
+  const [opening, setOpening] = useState(false);
+  const start = () => setOpening(true);
+  // A stretch is proposed by the fit: who is faster than it waits those few milliseconds.
+  if (opening && !props.fitting) {
+    setOpening(false);
     setDraft({
       id: null,
       name: "",
@@ -38,6 +42,7 @@ export function CalibrateBench(props: BenchProps) {
       u: kind?.usual_u ?? 0.001,
       pose,
     });
+  }
   useKey("m", recording && kind && !draft ? start : null);
   useKey("Escape", draft ? () => setDraft(null) : null);
   useKey("k", hasFit && !saving && !draft ? () => void save() : null);

@@ -111,7 +111,7 @@ export function MarkForm({ recording, kind, draft, before, onDraft, onDone, isFo
           <>
             <div data-field="truth">
               <QuantityInput
-                label={`True ${asked.name}`}
+                label={kind.truth}
                 shown={finer(asked.shown)}
                 value={value}
                 onChange={(next) => set({ value: next })}
@@ -157,10 +157,12 @@ export function MarkForm({ recording, kind, draft, before, onDraft, onDone, isFo
         </Button>
         <p className="bench-note">
           {from_s === null
-            ? "Drag over the plot where it was held, or type the times."
+            ? `Drag over the plot where ${kind.done}, or type the times.`
             : isFound
               ? "It stood still here. What was true? Drag over the plot for another stretch."
-              : "What was true there?"}
+              : asked
+                ? "What was true there?"
+                : "That is all there is to say."}
         </p>
       </div>
       {problem && (

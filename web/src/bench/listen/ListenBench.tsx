@@ -9,7 +9,7 @@ import { BenchPlot } from "../BenchPlot";
 import { RecordingHead } from "../RecordingHead";
 import type { BenchProps } from "../types";
 import { BadLines } from "./BadLines";
-import { ImportPanel } from "./ImportPanel";
+import { BringInLog } from "./BringInLog";
 
 /** Bring recordings in and look at them. */
 export function ListenBench(props: BenchProps) {
@@ -33,8 +33,9 @@ export function ListenBench(props: BenchProps) {
   return (
     <>
       {open && (
-        <ImportPanel
+        <BringInLog
           sensor={sensor}
+          bench={props.bench}
           onClose={recording ? () => setImporting(false) : null}
           onDone={(id) => {
             setImporting(false);

@@ -86,7 +86,8 @@ export function TuneBench(props: BenchProps) {
   );
   const said = (name: string, value: Values[string]) => {
     const input = kind.parameters.find((one) => one.name === name);
-    if (!input || typeof value !== "number") return String(value);
+    const word = input?.choices.find((one) => one.value === value)?.label;
+    if (!input || typeof value !== "number") return word ?? String(value);
     const reads = readsIn(units, input.shown);
     return saidIn(reads, value, Math.max(0, reads.decimals - 1));
   };
@@ -166,7 +167,7 @@ export function TuneBench(props: BenchProps) {
                 Take{" "}
                 {Object.entries(found.parameters)
                   .map(([name, value]) => said(name, value))
-                  .join(" and ")}
+                  .join(Object.keys(found.parameters).length > 2 ? ", " : " and ")}
               </Button>
             )}
             <Button size="sm" disabled={!inHand || isTriedWrong || saving} onClick={() => void save()}>

@@ -1,0 +1,35 @@
+"""The demo's recordings, read from the logs that ship with Tick Stone."""
+
+from __future__ import annotations
+
+import hashlib
+from datetime import timedelta
+
+from sqlalchemy.orm import Session
+
+from tickstone.core.air.conditions import AirConditions
+from tickstone.demo.logs import log_path
+from tickstone.formats.takes import read_take_file
+from tickstone.store.models import Recording, Sensor, utc_now
+from tickstone.work.takes.bringing import ColumnUse, NewTake, read_take_into
+
+_AGO = timedelta(days=17)
+
+
+def bring_in(
+    session: Session, sensor: Sensor, log: str, name: str, air: AirConditions
+) -> Recording:
+    """A log of one sensor as its recording: those columns that can only be its own."""
+    path = log_path(log)
+    reading = read_take_file(path)
+    own = ("echo time", "pulse count", "pulse gap")
+    columns = {
+        number: ColumnUse(sensor.id)
+        for number, channel in enumerate(reading.header.channels)
+        if channel.quantity in own
+    }
+    sha256 = hashlib.sha256(path.read_bytes()).hexdigest()
+    take = read_take_into(session, reading, NewTake(sensor.rig_id, name, air, log, sha256, columns))
+    take.recorded_at = utc_now() - _AGO
+    session.flush()
+    return next(one for one in take.recordings if one.sensor_id == sensor.id)
