@@ -14,14 +14,14 @@ from sqlalchemy.orm import Session
 from bench.clock import Ratio, compare
 from tickstone.core.air.conditions import AirConditions
 from tickstone.demo.bramble import plant_bramble
-from tickstone.formats.echo_log import EchoMapping
+from tickstone.formats.takes import read_take_file
 from tickstone.store.cluster import Cluster
 from tickstone.store.database import connect, migrate
 from tickstone.store.models import Sensor
-from tickstone.work.importing import ImportDesk, NewRecording
+from tickstone.work.import_desk import ImportDesk
+from tickstone.work.takes.bringing import ColumnUse, NewTake, TakeImport, inspect_file
 
 ROWS = 2_000_000
-MAPPING = EchoMapping("comma", "point", 1, 3, 0, "ms", 1, "us")
 
 
 def run() -> Ratio:
@@ -40,20 +40,25 @@ def _measure(folder: Path, url: str) -> Ratio:
     migrate(engine)
     with Session(engine) as session:
         plant_bramble(session)
-        sensor_id = session.scalars(select(Sensor.id)).first() or 0
+        sensor = session.scalars(select(Sensor)).first()
+        assert sensor is not None
+        new = NewTake(
+            sensor.rig_id, "long", AirConditions(20.0), "long.csv", "", {0: ColumnUse(sensor.id)}
+        )
     source = folder / "long.csv"
     _write_log(source)
     desk = ImportDesk(folder / "uploads")
     desk.open()
 
-    new = NewRecording(sensor_id, "long", AirConditions(20.0), "long.csv", "")
-
     def bring_in() -> None:
         path = desk.new_path()
         path.hardlink_to(source)
-        log = desk.accept(path, "long.csv", "", source.stat().st_size)
+        log = TakeImport(
+            path.stem, path, "long.csv", "", source.stat().st_size,
+            rig_id=new.rig_id, found=inspect_file(read_take_file(path), 1_000),
+        )  # fmt: skip
         log.claim()
-        log.read(engine, MAPPING, new)
+        log.read(engine, new)
         log.wait()
         assert (log.state, log.samples) == ("done", ROWS), log.problem
 

@@ -39,6 +39,7 @@ from tickstone.formats.takes.header import (
 
 BLOCK_BYTES = 2 * 1024 * 1024
 HEAD_BYTES = 256 * 1024
+_FEW_BYTES = 4 * 1024
 _LEARN_FROM_LINES = 300
 _RATE = re.compile(
     r"(?:sampl\w*\s*|data\s*|log\w*\s*|update\s*|output\s*)?(?:rate|freq\w*|fs|f_s|odr)\b"
@@ -285,6 +286,12 @@ def _read_block(data: bytes, state: _State, reading: TakeReading) -> Iterator[Bl
     quick = _read_at_once(data, state)
     if quick is not None:
         yield quick
+        return
+    cut = data.find(b"\n", len(data) // 2) + 1 if len(data) > _FEW_BYTES else 0
+    if 0 < cut < len(data):
+        # What is no plain row is somewhere in it: most of it is read at once all the same.
+        yield from _read_block(data[:cut], state, reading)
+        yield from _read_block(data[cut:], state, reading)
         return
     yield from _read_lines(data, state, reading)
 
