@@ -28,14 +28,16 @@ from tickstone.core.signal import Signal
 from tickstone.core.surroundings import Surroundings
 from tickstone.core.uncertainty import expanded
 
-_OFFERED = {
-    one.name: (kind, one) for kind in reversed(CHAINS.values()) for one in kind.calibrations
-}
+
+def _offered() -> dict[str, tuple[ChainKind, CalibrationKind]]:
+    """Every kind of calibration, with the first kind of sensor that offers it."""
+    kinds = reversed(CHAINS.values())
+    return {one.name: (kind, one) for kind in kinds for one in kind.calibrations}
 
 
 def calibrate(
     calibration: Annotated[
-        str, typer.Argument(metavar="KIND", help=f"Which: {', '.join(sorted(_OFFERED))}.")
+        str, typer.Argument(metavar="KIND", help=f"Which: {', '.join(sorted(_offered()))}.")
     ],
     file: FileArgument,
     inputs: InputOption = None,
@@ -63,10 +65,11 @@ def calibrate(
     --span tape=2.0:14.5:2.35:0.005 --json
     """
     try:
-        if calibration not in _OFFERED:
-            names = ", ".join(sorted(_OFFERED))
+        offered = _offered()
+        if calibration not in offered:
+            names = ", ".join(sorted(offered))
             raise ValueError(f"there is no calibration “{calibration[:40]}”; there are {names}")
-        sensor, kind = _OFFERED[calibration]
+        sensor, kind = offered[calibration]
         told, true = _truths(pairs(settings, "--set"), spans or [])
         parameters = settings_from(sensor.parameters, told)
         found, remarks = signals_of(file, sensor, inputs, rate_hz)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import typer
@@ -17,10 +18,25 @@ _WHOLE_LOG = "file"
 class _ReadingOrFile(TyperGroup):
     """The first word is a kind of sensor, or else a file."""
 
+    def list_commands(self, ctx: Any) -> list[str]:
+        return [*CHAINS, _WHOLE_LOG]
+
+    def get_command(self, ctx: Any, cmd_name: str) -> Any:
+        if cmd_name == _WHOLE_LOG:
+            return _alone(cmd_name, convert_file)
+        kind = CHAINS.get(cmd_name)
+        return None if kind is None else _alone(cmd_name, reading_command(kind))
+
     def parse_args(self, ctx: Any, args: list[str]) -> list[str]:
-        if args and args[0] not in (*self.commands, "--help"):
+        if args and args[0] not in (*CHAINS, _WHOLE_LOG, "--help"):
             args = [_WHOLE_LOG, *args]
         return super().parse_args(ctx, args)
+
+
+def _alone(word: str, command: Callable[..., None]) -> Any:
+    made = typer.Typer(add_completion=False)
+    made.command(word)(command)
+    return typer.main.get_command(made)
 
 
 app: Any = typer.Typer(
@@ -28,6 +44,4 @@ app: Any = typer.Typer(
     help="Turn one raw reading, or with a file a whole log of them, into quantities.",
     no_args_is_help=True,
 )
-for _kind in CHAINS.values():
-    app.command(_kind.name)(reading_command(_kind))
-app.command(_WHOLE_LOG)(convert_file)
+app.callback()(lambda: None)

@@ -10,7 +10,7 @@ import numpy as np
 from tickstone.core.blocks import Block, joined
 from tickstone.core.chains.kind import ChainKind, Form, Role
 from tickstone.core.lines.names import split_unit
-from tickstone.core.signal import FloatArray, Signal
+from tickstone.core.signal import FloatArray, Signal, StatusArray
 from tickstone.core.status import Status
 from tickstone.formats.takes.cells import values_of
 from tickstone.formats.takes.header import ChannelInfo, TakeReading
@@ -57,34 +57,33 @@ def log_signals(reading: TakeReading, kind: ChainKind, wanted: Sequence[RoleColu
     time_s = (whole.time_us - whole.time_us[0]) / 1e6
     if reading.asks_rate:
         time_s = _time_by_gaps(reading, whole, chosen, places)
-    signals: dict[str, Signal] = {}
-    forms: dict[str, str] = {}
+    lanes: dict[str, list[tuple[FloatArray, StatusArray]]] = {}
+    forms: dict[str, Form] = {}
     loses = []
     for (role, stated, one), place in zip(chosen, places, strict=True):
         if place is None:
-            form = role.form("edges")
-            values, codes = np.ones(len(whole)), None
-            scale = 1.0
+            form, values, codes, scale = role.form("edges"), np.ones(len(whole)), None, 1.0
         else:
             channel = reading.header.channels[place]
-            form = stated or _likely_form(role, channel)
+            form = stated or forms.get(role.name) or _likely_form(role, channel)
             scale = _scale(role, form, channel)
             values, codes = values_of(whole, place), whole.status[place]
         status = np.zeros(len(whole), dtype=np.uint8) if codes is None else codes.copy()
         status[np.isnan(values) & (status == Status.OK)] = Status.MISSING
-        if role.name in signals:
-            before = signals[role.name]
-            lanes = np.vstack([before.values, values * scale])
-            named = form.quantity.in_lanes(*(str(n + 1) for n in range(len(lanes))))
-            signals[role.name] = Signal(time_s, lanes, np.vstack([before.status, status]), named)
-            continue
-        signals[role.name] = Signal(
-            time_s, (values * scale)[np.newaxis], status[np.newaxis], form.quantity
-        )
-        forms[role.name] = form.name
+        lanes.setdefault(role.name, []).append((values * scale, status))
+        forms[role.name] = form
         if form.loses:
             loses.append(f"“{one.column}” is {form.label}. {form.loses}")
-    return LogSignals(signals, forms, tuple(loses))
+    signals = {
+        name: Signal(
+            time_s,
+            np.stack([values for values, _ in given]),
+            np.stack([status for _, status in given]),
+            forms[name].in_lanes(len(given)),
+        )
+        for name, given in lanes.items()
+    }
+    return LogSignals(signals, {name: form.name for name, form in forms.items()}, tuple(loses))
 
 
 def _role_of(

@@ -72,14 +72,11 @@ def signal_of(
     source: RoleSource, lanes: Sequence[Samples], origin_us: int, until_s: float
 ) -> Signal:
     """Samples of the channels of a role as its signal."""
-    quantity = source.form.quantity
-    if len(lanes) != len(quantity.lanes):
-        quantity = quantity.in_lanes(*(str(n + 1) for n in range(len(lanes))))
     return Signal(
         (lanes[0].time_us - origin_us) / 1e6,
         np.stack([one.values * scale for one, scale in zip(lanes, source.scales, strict=True)]),
         np.stack([one.status for one in lanes]),
-        quantity,
+        source.form.in_lanes(len(lanes)),
         until_s,
     )
 

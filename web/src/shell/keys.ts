@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useLayoutEffect, useRef } from "react";
 import { areKeysHeld } from "./usePanel";
 
 /** Every key of the program, in the order the help lists them. */
@@ -25,14 +25,15 @@ const TYPING = "input:not([type=range], [type=checkbox], [type=radio]), textarea
 
 /**
  * Runs `handler` on a key, never while somebody types and never with Ctrl, Alt or Meta; while a
- * dialog is open, only the dialog's own keys work.
+ * dialog is open, only the dialog's own keys work. Set before anything is painted: what is seen
+ * answers at once.
  */
 export function useKey(key: string, handler: (() => void) | null, inDialog = false): void {
   const latest = useRef(handler);
-  useEffect(() => {
+  useLayoutEffect(() => {
     latest.current = handler;
   });
-  useEffect(() => {
+  useLayoutEffect(() => {
     function onKey(event: KeyboardEvent) {
       if (event.key !== key || event.ctrlKey || event.altKey || event.metaKey) return;
       if (event.defaultPrevented || !latest.current) return;

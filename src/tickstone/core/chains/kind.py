@@ -49,6 +49,12 @@ class Form:
         """What its columns are guessed to be."""
         return cast(Likely, self.comes_as or self.quantity.name)
 
+    def in_lanes(self, count: int) -> Quantity:
+        """The quantity of so many columns side by side; numbered where it names others."""
+        if count == len(self.quantity.lanes):
+            return self.quantity
+        return self.quantity.in_lanes(*(str(n + 1) for n in range(count)))
+
     def scale_of(self, unit: str) -> float | None:
         """How many of the quantity's unit one of a unit is; None when it is none of this form's."""
         return self.units.get(unit)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -13,7 +13,8 @@ class HallModel:
     """Where the magnets sit and how clean an edge is.
 
     places: of the magnets, share of a turn, rising. width: share of a turn a magnet holds the
-    output low. bounce: chance of one extra edge at a pass. miss: chance of none.
+    output low. bounce: chance of one extra edge at a pass. miss: chance of none. far: which magnet
+    is so far away that it is missed seven times of ten.
     """
 
     places: tuple[float, ...]
@@ -21,6 +22,21 @@ class HallModel:
     bounce: float = 0.004
     bounce_us: float = 180.0
     miss: float = 0.0
+    far: int | None = None
+
+    def doubled(self) -> HallModel:
+        """With a magnet more in the middle of every gap, as a second strip would be.
+
+        >>> HallModel((0.0, 0.4)).doubled().places
+        (0.0, 0.2, 0.4, 0.7)
+        """
+        nexts = (*self.places[1:], self.places[0] + 1.0)
+        middles = [(one + other) / 2.0 for one, other in zip(self.places, nexts, strict=True)]
+        return replace(self, places=tuple(sorted((*self.places, *middles))))
+
+    def with_far_magnet(self) -> HallModel:
+        """With the first magnet hardly near enough."""
+        return replace(self, far=0)
 
     def edges(
         self, from_turns: float, to_turns: float, rng: np.random.Generator
@@ -33,9 +49,10 @@ class HallModel:
         """
         found: list[tuple[float, bool]] = []
         for turn in range(math.floor(from_turns), math.floor(to_turns) + 1):
-            for place in self.places:
+            for number, place in enumerate(self.places):
+                miss = 0.7 if number == self.far else self.miss
                 fall, rise = turn + place, turn + place + self.width
-                if from_turns < fall <= to_turns and rng.random() >= self.miss:
+                if from_turns < fall <= to_turns and rng.random() >= miss:
                     found.append((fall, True))
                     if rng.random() < self.bounce:
                         found.append((fall + 1e-4, False))

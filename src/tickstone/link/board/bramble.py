@@ -26,13 +26,22 @@ class BrambleBoard(Firmware):
     label = "Bramble, the seed-tray cart"
     controls = ("target", "side", "pitch", "roll", "spin", "light", "line", "height", "air")
     fault_words = (
-        *("unplug", "stuck", "swapped", "no_pull_up", "both_edges", "wrong_supply"),
+        *(
+            "unplug",
+            "stuck",
+            "swapped",
+            "no_pull_up",
+            "both_edges",
+            "second_strip",
+            "far_magnet",
+            "wrong_supply",
+        ),
         *("loose_ground", "saturated", "reset_loop", "wrap"),
     )
 
     def __init__(self, seed: int) -> None:
         super().__init__(seed)
-        self._hall = HallModel((0.0, 0.243, 0.508, 0.747))
+        self._hall = HallModel((0.0, 0.243, 0.508, 0.747), miss=0.002)
         self._counter = PulseCounter()
         self._strip = [ReflectiveModel(place) for place in _PLACES_MM]
         self._deck = SixAxisModel()

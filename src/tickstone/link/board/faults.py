@@ -20,6 +20,10 @@ FAULTS = (
     Fault("swapped", "Two echo leads swapped", "Move the front target and the side answers."),
     Fault("no_pull_up", "Hall pull-up missing", "Counts come in bursts with the wheel at rest."),
     Fault("both_edges", "Both edges counted", "Exactly twice as many pulses as magnets passed."),
+    Fault(
+        "second_strip", "A second strip on the wheel", "Twice as many pulses, none of them bounce."
+    ),
+    Fault("far_magnet", "A magnet too far away", "One pulse of a turn is often not heard."),
     Fault("wrong_supply", "Sensors on the wrong supply", "Short reach, and zeros of g that moved."),
     Fault("loose_ground", "Ground lead loose", "Everything analogue jumps; bytes get lost."),
     Fault("saturated", "Detectors saturated", "All strip sensors sit at their lowest count."),

@@ -77,6 +77,10 @@ class Firmware(ABC):
         """What the interrupt counted since the last turn, with the faults of its wiring."""
         counter.both_edges = "both_edges" in self.faults
         turned = self.world.turns - self._counted_turns
+        if "second_strip" in self.faults:
+            hall = hall.doubled()
+        if "far_magnet" in self.faults:
+            hall = hall.with_far_magnet()
         for turns, falls in hall.edges(self._counted_turns, self.world.turns, self.rng):
             share = (turns - self._counted_turns) / turned
             counter.take(self.micros - (1.0 - share) * self.period_s * 1e6, falls)

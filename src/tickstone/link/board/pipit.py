@@ -23,7 +23,16 @@ class PipitBoard(Firmware):
     wheel_m = 0.958
     controls = ("side", "pitch", "roll", "spin", "air")
     fault_words = (
-        *("unplug", "stuck", "no_pull_up", "both_edges", "wrong_supply", "loose_ground"),
+        *(
+            "unplug",
+            "stuck",
+            "no_pull_up",
+            "both_edges",
+            "second_strip",
+            "far_magnet",
+            "wrong_supply",
+            "loose_ground",
+        ),
         *("reset_loop", "wrap"),
     )
 
