@@ -62,6 +62,8 @@ def test_every_body_has_an_example_and_it_is_accepted(
         address = re.sub(r"\{\w+_id\}", "1", address)
         kind = "offset-scale" if "calibrations" in path else "device"
         address = address.replace("{kind}", kind)
+        if path.endswith("/checks"):
+            address = address.replace("/sensors/1/", "/sensors/4/")
         address = address.replace("{name}", "led-resistor" if "parts" in path else "shed_button")
         answer = client.request(method.upper(), address, json=example)
         assert answer.status_code in (200, 201), (path, answer.text)

@@ -179,6 +179,47 @@ def test_a_chain_that_cannot_be_is_told_and_put_back(open_page: OpenPage) -> Non
     expect(page.get_by_role("alert")).to_have_count(0)
 
 
+def test_who_leaves_a_trial_says_whether_it_is_kept(open_page: OpenPage) -> None:
+    page = open_page("/sensors/4/heard")
+    expect(page.get_by_text("1 050 lines")).to_be_visible()
+    page.get_by_role("button", name="pulses a turn").click()
+    page.get_by_role("textbox", name="Pulses a turn").fill("2")
+    expect(page.get_by_text("Trying out another chain")).to_be_visible()
+    page.get_by_role("link", name="Calibrated").click()
+    expect(page.get_by_text("Trying out another chain")).to_be_visible()
+    trail = page.locator(".trail-sensors")
+    trail.get_by_role("link", name="Left ranger").click()
+    asked = page.get_by_role("dialog")
+    expect(asked).to_contain_text("Keep what is tried out?")
+    asked.get_by_role("button", name="Stay here").click()
+    expect(page.get_by_role("heading", name="Rear wheel", level=1)).to_be_visible()
+    trail.get_by_role("link", name="Left ranger").click()
+    asked.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("heading", name="Left ranger", level=1)).to_be_visible()
+    trail.get_by_role("link", name="Rear wheel").click()
+    expect(page.get_by_role("button", name="pulses a turn")).to_contain_text("2")
+    page.get_by_role("button", name="pulses a turn").click()
+    page.get_by_role("textbox", name="Pulses a turn").fill("8")
+    trail.get_by_role("link", name="Left ranger").click()
+    asked.get_by_role("button", name="Drop it").click()
+    expect(page.get_by_role("heading", name="Left ranger", level=1)).to_be_visible()
+    trail.get_by_role("link", name="Rear wheel").click()
+    expect(page.get_by_role("button", name="pulses a turn")).to_contain_text("2")
+
+
+def test_a_wheel_is_held_against_a_watch(open_page: OpenPage) -> None:
+    page = open_page("/sensors/4/heard")
+    expect(page.get_by_text("1 050 lines")).to_be_visible()
+    page.get_by_text("Hold the reading against something else").click()
+    page.get_by_label("Held against").select_option("meter")
+    shown = float(page.get_by_test_id("result").locator("b").inner_text())
+    page.get_by_label("It says").fill(f"{shown / 2:.1f}")
+    expect(page.get_by_text("times too high")).to_be_visible()
+    expect(page.get_by_text("Both edges of every pulse are counted.")).to_be_visible()
+    page.get_by_label("Hold against", exact=True).select_option("speed-display")
+    expect(page.get_by_text("local rules and those who are licensed")).to_be_visible()
+
+
 def test_the_same_file_twice_and_a_file_that_is_no_log(open_page: OpenPage, tmp_path) -> None:
     page = open_page("/sensors/1/heard")
     expect(page.get_by_text("420 echoes")).to_be_visible()

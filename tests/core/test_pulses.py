@@ -163,6 +163,10 @@ def test_pulses_a_turn_are_counted_by_hand(per_turn: int, edges: str, told: bool
         edges_at(np.arange(40) * 0.25), "rpm"
     )
     assert rpm.value[rpm.ok][-1] == pytest.approx(1.0, rel=1e-6)
+    way = chain_of(parameters, "edges", {"per-turn": stage}).apply(
+        edges_at(np.arange(41) * 0.25), "distance"
+    )
+    assert way.value[-1] - way.value[0] == pytest.approx(10.0 * np.pi * 0.15)
 
 
 def test_a_strip_is_parted_between_its_heaps() -> None:

@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter } from "react-router";
+import { RouterProvider, createBrowserRouter } from "react-router";
 import { App } from "./App";
 import { ProblemError } from "./api/client";
 import { loadPageAt } from "./pages";
@@ -26,15 +26,16 @@ const queries = new QueryClient({
   },
 });
 
+// One route for all pages, which `App` tells apart; a router of this kind can ask before one leaves.
+const router = createBrowserRouter([{ path: "*", element: <App /> }]);
+
 const root = document.getElementById("root");
 if (root) {
   await loadPageAt(location.pathname);
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <BrowserRouter>
-          <App />
-        </BrowserRouter>
+        <RouterProvider router={router} />
       </QueryClientProvider>
     </StrictMode>,
   );

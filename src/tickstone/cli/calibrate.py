@@ -74,7 +74,8 @@ def calibrate(
         parameters = settings_from(sensor.parameters, told)
         found, remarks = signals_of(file, sensor, inputs, rate_hz)
         compared = _compared(sensor, kind, parameters, found.signals, found.forms, known or [])
-        fit = kind.fit(_spans(kind, compared, spans or [], true), parameters)
+        settled = sensor.settled(parameters, stages_from(known or [], sensor))
+        fit = kind.fit(_spans(kind, compared, spans or [], true), settled)
     except (ValueError, OSError) as error:
         typer.echo(f"tickstone: {error}", err=True)
         raise typer.Exit(2) from error

@@ -65,7 +65,8 @@ def fit_recording(
                 end_s=mark.end_s,
             )
         )
-    return calibration.fit(spans, sensing.parameters)
+    settled = sensing.kind.settled(sensing.parameters, sensing.calibrations)
+    return calibration.fit(spans, settled)
 
 
 def next_still(

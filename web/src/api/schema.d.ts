@@ -1298,6 +1298,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sensors/{sensor_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Reading
+         * @description Hold the reading in hand against what a person says. Keeps nothing.
+         */
+        post: operations["check_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sensors/{sensor_id}/restore": {
         parameters: {
             query?: never;
@@ -1864,6 +1884,8 @@ export interface components {
         BenchOut: {
             /** Calibrations */
             calibrations: components["schemas"]["CalibrationKindOut"][];
+            /** Checks */
+            checks: components["schemas"]["CheckKindOut"][];
             /** Fine */
             fine: string[];
             /** Inputs */
@@ -2017,6 +2039,60 @@ export interface components {
             stages: string[];
             /** Unit */
             unit: string;
+        };
+        /**
+         * CheckIn
+         * @description A check by name, what is asked for it, and the reading in hand: SI, with its ±.
+         *
+         *     draft: what is tried out; None for the sensor as it is set.
+         * @example {
+         *       "asked": {},
+         *       "name": "turn-reference",
+         *       "value": 2
+         *     }
+         */
+        CheckIn: {
+            /** Asked */
+            asked?: {
+                [key: string]: number | boolean | string;
+            };
+            draft?: components["schemas"]["Draft"];
+            /** Name */
+            name: string;
+            /** U */
+            u?: number | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * CheckKindOut
+         * @description Something a reading can be held against. takes: the output it looks at.
+         */
+        CheckKindOut: {
+            /** Asks */
+            asks: components["schemas"]["InputOut"][];
+            /** Caution */
+            caution: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Takes */
+            takes: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * CheckOut
+         * @description What it comes to. is_good: whether they agree; None when that cannot be told.
+         */
+        CheckOut: {
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Is Good */
+            is_good: boolean | null;
+            /** Says */
+            says: string;
         };
         /**
          * ChoiceOut
@@ -7400,6 +7476,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

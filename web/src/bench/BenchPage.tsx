@@ -12,6 +12,7 @@ import { CellPanel } from "./CellPanel";
 import { Findings } from "./Findings";
 import { OutputTabs } from "./OutputTabs";
 import { Readout } from "./Readout";
+import { Leaving } from "./Leaving";
 import { TryOut } from "./TryOut";
 import { WorkingLine } from "./WorkingLine";
 import { CalibrateBench } from "./calibrate/CalibrateBench";
@@ -20,6 +21,7 @@ import { DrivenBench } from "./driven/DrivenBench";
 import { ListenBench } from "./listen/ListenBench";
 import { TuneBench } from "./tune/TuneBench";
 import type { BenchProps } from "./types";
+import { useTrial } from "./useTrial";
 import { WiredBench } from "./wired/WiredBench";
 
 /** The bench of one sensor and one stage of the work. */
@@ -105,11 +107,21 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   const seen = amounts?.find((one) => one.name === output) ?? amounts?.[0];
   const decision = lastLook?.outputs.find((one) => one.quantity.states.length > 0 && one.working.length > 0);
 
+  const change = (next: Partial<Draft>) => setDraft((before) => ({ ...before, ...next }));
+  const trial = useTrial(sensor, recording, draft, change);
+
   useKey("Escape", cell ? () => setCell(null) : null);
   useKey("r", lastLook && stage !== "wired" ? () => setReadout(true) : null);
 
   // What is being tried out on the other benches stays while the wires are looked at.
-  if (stage === "wired") return <WiredBench sensor={sensor} />;
+  if (stage === "wired") {
+    return (
+      <>
+        <WiredBench sensor={sensor} />
+        <Leaving sensor={sensor} recording={recording} trial={trial} />
+      </>
+    );
+  }
   const findings = [
     ...sensor.findings,
     ...(stage === "calibrated" ? (fit.data?.findings ?? []) : []),
@@ -119,7 +131,6 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   const step = steps.find((one) => one.stage === cell);
   const trust = sensor.stones.find((stone) => stone.stage === "calibrated") ?? null;
   const hasLine = bench !== null && stage !== "driven";
-  const change = (next: Partial<Draft>) => setDraft((before) => ({ ...before, ...next }));
   const props: BenchProps | null = bench && {
     sensor,
     bench,
@@ -179,7 +190,10 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
           />
         </Over>
       )}
-      {hasLine && recording && <TryOut sensor={sensor} recording={recording} draft={draft} setDraft={change} />}
+      <Leaving sensor={sensor} recording={recording} trial={trial} />
+      {hasLine && recording && (
+        <TryOut sensor={sensor} trial={trial} draft={draft} setDraft={change} hidesRule={stage === "tuned"} />
+      )}
       <div className={`bench-body findings-${preferences.findings}`}>
         <section className="bench" aria-label={`${stage} bench`}>
           <StageBench stage={stage} sensor={sensor} props={props} />

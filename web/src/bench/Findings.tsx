@@ -25,6 +25,22 @@ export function FindingCounts({ severities }: { severities: Finding["severity"][
   );
 }
 
+/** Findings one below the other, in the order they come. */
+export function FindingList({ findings }: { findings: Finding[] }) {
+  return findings.map((finding) => (
+    <article key={finding.title + finding.why} className={`finding finding-${finding.severity}`}>
+      <h3>
+        <span className="finding-shape" role="img" aria-label={finding.severity}>
+          {SHAPES[finding.severity]}
+        </span>{" "}
+        {finding.title}
+      </h3>
+      <p>{finding.why}</p>
+      {finding.remedy && <p className="remedy">{finding.remedy}</p>}
+    </article>
+  ));
+}
+
 /** What Tick Stone thinks, worst first. */
 export function Findings({ findings, open, onToggle }: { findings: Finding[]; open: boolean; onToggle: () => void }) {
   const sorted = [...findings].sort((a, b) => ORDER.indexOf(a.severity) - ORDER.indexOf(b.severity));
@@ -34,19 +50,7 @@ export function Findings({ findings, open, onToggle }: { findings: Finding[]; op
         <span>Findings</span> <FindingCounts severities={findings.map((one) => one.severity)} />
       </button>
       {open && sorted.length === 0 && <p className="quiet">Nothing to say so far.</p>}
-      {open &&
-        sorted.map((finding) => (
-          <article key={finding.title + finding.why} className={`finding finding-${finding.severity}`}>
-            <h3>
-              <span className="finding-shape" role="img" aria-label={finding.severity}>
-                {SHAPES[finding.severity]}
-              </span>{" "}
-              {finding.title}
-            </h3>
-            <p>{finding.why}</p>
-            {finding.remedy && <p className="remedy">{finding.remedy}</p>}
-          </article>
-        ))}
+      {open && <FindingList findings={sorted} />}
     </aside>
   );
 }

@@ -21,8 +21,7 @@ export function StageParameters({ step, sensor, bench, recording, draft, setDraf
   const inputs = asked(bench.inputs, values).filter((one) => one.node === step.stage);
   const calibration = bench.calibrations.find((one) => one.node === step.stage);
   const hasAir = bench.surroundings_node === step.stage;
-  if (calibration) return <CalibrationChoice sensor={sensor} kind={calibration} />;
-  if (inputs.length === 0 && !hasAir) return <p className="quiet">Nothing to set here.</p>;
+  if (inputs.length === 0 && !hasAir && !calibration) return <p className="quiet">Nothing to set here.</p>;
   const switches = inputs.filter((one) => one.form === "switch");
   const field = (input: (typeof inputs)[number]) => (
     <InputField
@@ -34,9 +33,10 @@ export function StageParameters({ step, sensor, bench, recording, draft, setDraf
   );
   return (
     <>
-      <div className="fields">{inputs.filter((one) => one.form !== "switch").map(field)}</div>
+      {inputs.length > 0 && <div className="fields">{inputs.filter((one) => one.form !== "switch").map(field)}</div>}
       {switches.map(field)}
       {hasAir && <AirFields air={draft.air ?? recording.air} onChange={(air) => setDraft({ air })} />}
+      {calibration && <CalibrationChoice sensor={sensor} kind={calibration} />}
     </>
   );
 }

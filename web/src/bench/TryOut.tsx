@@ -1,75 +1,26 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import { body, client } from "../api/client";
-import type { Recording, Sensor } from "../api/queries";
-import { useDeed } from "../shell/useDeed";
-import type { Draft } from "./draft";
+import type { Sensor } from "../api/queries";
+import { type Draft, NOTHING_TRIED } from "./draft";
+import type { Trial } from "./useTrial";
 
 interface Props {
   sensor: Sensor;
-  recording: Recording;
+  trial: Trial;
   draft: Draft;
   setDraft: (change: Partial<Draft>) => void;
+  /** Whether a decision on trial is told elsewhere on the page, with its own way to keep it. */
+  hidesRule: boolean;
 }
 
-/** While air or chain are tried out: save them, or put them back. */
-export function TryOut({ sensor, recording, draft, setDraft }: Props) {
+/** While air, chain or decision are tried out: save them, or put them back. */
+export function TryOut({ sensor, trial, draft, setDraft, hidesRule }: Props) {
   const [alsoNow, setAlsoNow] = useState(true);
-  const [saving, setSaving] = useState(false);
-  const deed = useDeed();
-  if (draft.air === null && draft.parameters === null) return null;
-
-  async function write(next: { air: Draft["air"]; parameters: Draft["parameters"]; rigAir: Draft["air"] }) {
-    if (next.air) {
-      await body(
-        client.PATCH("/api/recordings/{recording_id}", {
-          params: { path: { recording_id: recording.id } },
-          body: { air: next.air },
-        }),
-      );
-    }
-    if (next.rigAir) {
-      await body(
-        client.PATCH("/api/rigs/{rig_id}", { params: { path: { rig_id: sensor.rig_id } }, body: { air: next.rigAir } }),
-      );
-    }
-    if (next.parameters) {
-      await body(
-        client.PATCH("/api/sensors/{sensor_id}", {
-          params: { path: { sensor_id: sensor.id } },
-          body: { parameters: next.parameters },
-        }),
-      );
-    }
-  }
-
-  async function save() {
-    setSaving(true);
-    const before = {
-      air: draft.air ? recording.air : null,
-      rigAir: draft.air && alsoNow ? sensor.rig_air : null,
-      parameters: draft.parameters ? sensor.parameters : null,
-    };
-    const next = { air: draft.air, parameters: draft.parameters, rigAir: draft.air && alsoNow ? draft.air : null };
-    const said = draft.air ? "The air is noted." : "The chain is changed.";
-    if (
-      await deed(
-        () => write(next),
-        said,
-        () => write(before),
-      )
-    )
-      setDraft({ air: null, parameters: null });
-    setSaving(false);
-  }
-
+  if (!trial.says || (hidesRule && !draft.air && !draft.parameters)) return null;
   return (
     <section className="try-out" aria-label="Trying out">
-      <p>
-        Trying out{draft.air ? " other air" : ""}
-        {draft.parameters ? " another chain" : ""}; nothing is kept yet.
-      </p>
+      <p>Trying out {trial.says}; nothing is kept yet.</p>
       {draft.air && (
         <Form.Check
           id="also-now"
@@ -78,10 +29,10 @@ export function TryOut({ sensor, recording, draft, setDraft }: Props) {
           label={`It is also the air around ${sensor.rig_name} now`}
         />
       )}
-      <Button size="sm" disabled={saving} onClick={() => void save()}>
+      <Button size="sm" disabled={trial.saving} onClick={() => void trial.save(alsoNow)}>
         Keep
       </Button>
-      <Button size="sm" variant="outline-primary" onClick={() => setDraft({ air: null, parameters: null })}>
+      <Button size="sm" variant="outline-primary" onClick={() => setDraft(NOTHING_TRIED)}>
         Cancel
       </Button>
     </section>

@@ -2,6 +2,7 @@
 
 from tickstone.api.routers import (
     calibrations,
+    checks,
     examples,
     families,
     lines,
@@ -26,6 +27,7 @@ ROUTERS = (
     recordings.router,
     marks.router,
     calibrations.router,
+    checks.router,
     rules.router,
     families.router,
     wiring.router,

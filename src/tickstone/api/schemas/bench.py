@@ -11,6 +11,7 @@ from typing import Literal
 from tickstone.api.schemas.base import Answer
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.chains.kind import ChainKind
+from tickstone.core.checks.kind import CheckKind
 from tickstone.core.inputs import Input, inputs_of
 from tickstone.core.quantity import Quantity
 from tickstone.core.reading_units import displays
@@ -256,6 +257,28 @@ class RuleKindOut(Answer):
         )
 
 
+class CheckKindOut(Answer):
+    """Something a reading can be held against. takes: the output it looks at."""
+
+    name: str
+    label: str
+    what: str
+    takes: str
+    asks: list[InputOut]
+    caution: str
+
+    @classmethod
+    def of(cls, kind: CheckKind) -> CheckKindOut:
+        return cls(
+            name=kind.name,
+            label=kind.label,
+            what=kind.what,
+            takes=kind.takes,
+            asks=inputs_out(kind.asks),
+            caution=kind.caution,
+        )
+
+
 class BenchOut(Answer):
     """A sensor's bench. sample: what one of its readings is called, in the plural. fine: statuses
     that say nothing against a recording.
@@ -271,6 +294,7 @@ class BenchOut(Answer):
     surroundings_node: str
     calibrations: list[CalibrationKindOut]
     rules: list[RuleKindOut]
+    checks: list[CheckKindOut]
 
     @classmethod
     def of(cls, kind: ChainKind) -> BenchOut:
@@ -305,5 +329,6 @@ class BenchOut(Answer):
             inputs=inputs_out(kind.parameters),
             surroundings_node=kind.surroundings_node,
             calibrations=[CalibrationKindOut.of(one) for one in kind.calibrations],
+            checks=[CheckKindOut.of(check) for check in kind.checks],
             rules=[RuleKindOut.of(one) for one in kind.rules],
         )

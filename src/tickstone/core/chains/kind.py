@@ -11,6 +11,7 @@ from typing import Any, ClassVar, cast
 
 from tickstone.core.calibration.kind import CalibrationKind, Fit
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
+from tickstone.core.checks.kind import CheckKind
 from tickstone.core.finding import Finding
 from tickstone.core.lines.guess import Quantity as Likely
 from tickstone.core.quantity import Quantity
@@ -95,7 +96,7 @@ class ChainKind:
     """One kind of sensor.
 
     parameters: a dataclass of described inputs. roles: what enters. outputs: what it tells.
-    calibrations, rules: those it offers. sample: what its readings are called. fine: flags
+    calibrations, rules, checks: those it offers. sample: what its readings are called. fine: flags
     that say nothing against a recording. surroundings_node:
     the cell in which its surroundings are put in, if they have a say.
     """
@@ -107,6 +108,7 @@ class ChainKind:
     outputs: ClassVar[tuple[Output, ...]]
     calibrations: ClassVar[tuple[CalibrationKind, ...]] = ()
     rules: ClassVar[tuple[RuleKind, ...]] = ()
+    checks: ClassVar[tuple[CheckKind, ...]] = ()
     sample: ClassVar[str] = "readings"
     fine: ClassVar[tuple[Status, ...]] = ()
     surroundings_node: ClassVar[str] = ""
@@ -137,6 +139,10 @@ class ChainKind:
             return chain, calibration.compares
         node = next(one for one in chain.nodes if one.name == calibration.node)
         return chain, node.after[0]
+
+    def settled(self, parameters: Any, calibrations: Mapping[str, Stage]) -> Any:
+        """The parameters with those replaced that a calibration has measured."""
+        return parameters
 
     def headline(self) -> Output:
         """What the sensor is there for."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 import numpy as np
@@ -16,6 +16,9 @@ from tickstone.core.calibration.roll_out import RollOutKind
 from tickstone.core.calibration.strip import StripKind
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
 from tickstone.core.chains.kind import ChainKind, Form, Output, Role
+from tickstone.core.checks.kind import CheckKind
+from tickstone.core.checks.speed_display import SpeedDisplay
+from tickstone.core.checks.turn_reference import AgainstReference
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said
 from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole
@@ -33,6 +36,7 @@ from tickstone.core.stages.gate_rate import GateRate
 from tickstone.core.stages.level_edges import LevelEdges
 from tickstone.core.stages.missed_pulse import MissedPulse
 from tickstone.core.stages.period_rate import PeriodRate
+from tickstone.core.stages.ratio import Ratio
 from tickstone.core.stages.roll_out import RollOut
 from tickstone.core.stages.slow_watch import SlowWatch
 from tickstone.core.stages.spacing import Spacing
@@ -210,6 +214,7 @@ class Pulses(ChainKind):
         StripKind(),
     )
     rules: ClassVar[tuple[RuleKind, ...]] = (SpeedLimit(),)
+    checks: ClassVar[tuple[CheckKind, ...]] = (AgainstReference(), SpeedDisplay())
     sample: ClassVar[str] = "lines"
     fine: ClassVar[tuple[Status, ...]] = (Status.SLOW, Status.FIRST_PULSE)
 
@@ -227,6 +232,7 @@ class Pulses(ChainKind):
         if "gap" in (forms or {}) and form.name == "count":
             entries.append(ChainInput("gap", PULSE_GAP))
         known = calibrations or {}
+        parameters = self.settled(parameters, known)
         wheel = self._wheel(parameters, known)
         nodes: list[Node] = []
         outputs: list[tuple[str, str]] = []
@@ -313,6 +319,15 @@ class Pulses(ChainKind):
             "wheel",
             "π times what was measured across it",
         )
+
+    def settled(
+        self, parameters: PulseParameters, calibrations: Mapping[str, Stage]
+    ) -> PulseParameters:
+        """Pulses a turn as they were counted by hand, whichever edges those were."""
+        counted = calibrations.get(PerTurnKind.name)
+        if not isinstance(counted, Ratio):
+            return parameters
+        return replace(parameters, per_turn=round(counted.factor), edges="one")
 
     def grounds(self, parameters: PulseParameters) -> dict[str, float | str]:
         """Pulses a turn, and the gear."""

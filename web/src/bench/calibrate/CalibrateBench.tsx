@@ -8,6 +8,7 @@ import { useDeed } from "../../shell/useDeed";
 import { Empty, Skeleton } from "../../shell/States";
 import { useKey } from "../../shell/keys";
 import { BenchPlot } from "../BenchPlot";
+import { HeldAgainst } from "../HeldAgainst";
 import { RecordingHead } from "../RecordingHead";
 import { asTrial } from "../draft";
 import type { BenchProps } from "../types";
@@ -185,6 +186,7 @@ export function CalibrateBench(props: BenchProps) {
           {fitted && !hasFit && <p className="bench-note warning">No fit: {fitted.problem}.</p>}
         </>
       )}
+      <HeldAgainst {...props} />
       {look?.samples === 0 && <p className="bench-note">The recording is empty.</p>}
     </>
   );

@@ -19,24 +19,29 @@ export function MarkTable({ kind, marks, fitted, onEdit, onRemove }: Props) {
   const small = asked && readsIn(units, asked.small);
   const long = (si: number | null | undefined) =>
     si != null && reads ? grouped(reads.fromSi(si), reads.decimals + 1) : "–";
+  const tellsScatter = !fitted || fitted.spans.some((one) => one.scatter !== null || one.count === 0);
   return (
     <table className="mark-table">
       <thead>
         <tr>
           <th scope="col">Mark</th>
-          <th scope="col" className="figure">
-            true, {reads?.unit}
-          </th>
-          <th scope="col" className="figure">
-            read, {reads?.unit}
-          </th>
-          <th scope="col" className="figure">
-            left over, {small?.unit}
-          </th>
+          {asked && (
+            <>
+              <th scope="col" className="figure">
+                true, {reads?.unit}
+              </th>
+              <th scope="col" className="figure">
+                read, {reads?.unit}
+              </th>
+              <th scope="col" className="figure">
+                left over, {small?.unit}
+              </th>
+            </>
+          )}
           <th scope="col" className="figure">
             readings
           </th>
-          <th scope="col">still?</th>
+          {tellsScatter && <th scope="col">still?</th>}
           <th scope="col">
             <span className="visually-hidden">change</span>
           </th>
@@ -49,26 +54,32 @@ export function MarkTable({ kind, marks, fitted, onEdit, onRemove }: Props) {
           return (
             <tr key={mark.id}>
               <th scope="row">{mark.name}</th>
-              <td className="figure">{long(mark.value)}</td>
-              <td className="figure">{long(result?.read)}</td>
-              <td className="figure">
-                {left != null && small
-                  ? `${left >= 0 ? "+" : ""}${grouped(small.fromSi(left), small.decimals + 1)}`
-                  : "–"}
-              </td>
+              {asked && (
+                <>
+                  <td className="figure">{long(mark.value)}</td>
+                  <td className="figure">{long(result?.read)}</td>
+                  <td className="figure">
+                    {left != null && small
+                      ? `${left >= 0 ? "+" : ""}${grouped(small.fromSi(left), small.decimals + 1)}`
+                      : "–"}
+                  </td>
+                </>
+              )}
               <td className="figure">
                 {result ? result.count : "–"}
                 {result && result.wild > 0 && <span className="quiet"> + {result.wild} wild</span>}
                 {result && result.flagged > 0 && <span className="quiet"> + {result.flagged} flagged</span>}
               </td>
-              <td className={result && !result.is_still ? "is-bad" : ""}>
-                {result?.scatter != null && small
-                  ? `${result.is_still ? "yes" : "no"}, ` +
-                    `${grouped(small.fromSi(result.scatter), small.decimals)} ${small.unit}`
-                  : result
-                    ? "nothing heard"
-                    : "–"}
-              </td>
+              {tellsScatter && (
+                <td className={result && !result.is_still ? "is-bad" : ""}>
+                  {result?.scatter != null && small
+                    ? `${result.is_still ? "yes" : "no"}, ` +
+                      `${grouped(small.fromSi(result.scatter), small.decimals)} ${small.unit}`
+                    : result
+                      ? "nothing heard"
+                      : "–"}
+                </td>
+              )}
               <td className="row-actions">
                 <Button
                   size="sm"

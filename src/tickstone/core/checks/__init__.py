@@ -1,0 +1,1 @@
+"""What a reading can be held against: a file for each check; kinds of sensors offer them."""
