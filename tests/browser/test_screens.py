@@ -230,7 +230,7 @@ def test_a_calibration_is_kept_by_keyboard_in_few_presses(open_page: OpenPage) -
     page = open_page("/sensors/1/heard")
     expect(page.get_by_text("420 echoes")).to_be_visible()
     bring_in_ruler(page)
-    expect(page.get_by_text("31 no echo")).to_be_visible()
+    expect(page.get_by_text("31 × no echo")).to_be_visible()
     presses = 0
 
     def press(key: str) -> None:

@@ -29,7 +29,7 @@ def test_from_echo_to_stop(open_page_of_process: OpenPage, server_process: Serve
     page.locator(".trail-sensors").get_by_role("link", name="Front ranger").click()
     expect(page.get_by_role("heading", name="Front ranger", level=1)).to_be_visible()
     bring_in_ruler(page)
-    expect(page.get_by_text("31 no echo")).to_be_visible()
+    expect(page.get_by_text("31 × no echo")).to_be_visible()
     expect(page.get_by_text("31 readings have no echo.")).to_be_visible()
     page.get_by_role("button", name="1 line was put aside").click()
     expect(page.get_by_role("cell", name="290")).to_be_visible()

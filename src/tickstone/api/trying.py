@@ -5,7 +5,8 @@ So marks, fit and everything else on a screen go through the very chain that its
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import asdict, replace
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -41,11 +42,8 @@ def sensing_tried(
     """
     kind = chain_kind_of(sensor, catalogue)
     try:
-        parameters = (
-            parameters_of(sensor, kind)
-            if draft.parameters is None
-            else with_inputs(kind.parameters, draft.parameters)
-        )
+        saved = asdict(parameters_of(sensor, kind))
+        parameters: Any = with_inputs(kind.parameters, saved | (draft.parameters or {}))
     except ValueError as error:
         raise does_not_fit(str(error), "parameters") from error
     known_air = recording.air if recording is not None else sensor.rig.air

@@ -574,6 +574,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/{recording_id}/digests/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Digest Recording
+         * @description A recording, or a stretch of it, in a few figures; laps end at notes of the take.
+         */
+        post: operations["digest_recording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/digests/{name}/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Digest
+         * @description The same as CSV, as kept: the whole, then each lap, SI, `u_…` the standard uncertainty.
+         */
+        get: operations["download_digest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{recording_id}/fit": {
         parameters: {
             query?: never;
@@ -1886,6 +1926,8 @@ export interface components {
             calibrations: components["schemas"]["CalibrationKindOut"][];
             /** Checks */
             checks: components["schemas"]["CheckKindOut"][];
+            /** Digests */
+            digests: components["schemas"]["DigestKindOut"][];
             /** Fine */
             fine: string[];
             /** Inputs */
@@ -2298,6 +2340,45 @@ export interface components {
          */
         DeviceKind: "sensor" | "indicator" | "actuator";
         /**
+         * DigestIn
+         * @description Which stretch to sum up, and what is tried out meanwhile.
+         * @example {
+         *       "from_s": 0,
+         *       "to_s": 42
+         *     }
+         */
+        DigestIn: {
+            draft?: components["schemas"]["Draft"];
+            /** From S */
+            from_s?: number | null;
+            /** To S */
+            to_s?: number | null;
+        };
+        /**
+         * DigestKindOut
+         * @description Something a recording can be summed up as.
+         */
+        DigestKindOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DigestOut
+         * @description A digest: the whole first, then each lap. lap_note: what notes are called that end a lap.
+         */
+        DigestOut: {
+            /** Label */
+            label: string;
+            /** Lap Note */
+            lap_note: string;
+            /** Name */
+            name: string;
+            /** Stretches */
+            stretches: components["schemas"]["tickstone__api__schemas__digest__StretchOut"][];
+        };
+        /**
          * DisplayOut
          * @description How an SI value is shown: value × scale + offset, with so many decimals.
          */
@@ -2464,6 +2545,23 @@ export interface components {
             message: string;
         };
         /**
+         * FigureOut
+         * @description One figure, SI, with its standard uncertainty where that is known, and how it was got.
+         */
+        FigureOut: {
+            /** How */
+            how: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            shown: components["schemas"]["ShownOut"];
+            /** U */
+            u: number | null;
+            /** Value */
+            value: number | null;
+        };
+        /**
          * FileColumnIn
          * @description Whose a channel is, which input, how it comes and in which unit; as found where left out.
          */
@@ -2619,7 +2717,7 @@ export interface components {
             covariance: number[][];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
-            next_still: components["schemas"]["StretchOut"] | null;
+            next_still: components["schemas"]["tickstone__api__schemas__calibration__StretchOut"] | null;
             /** Parameters */
             parameters: {
                 [key: string]: number | number[];
@@ -3685,6 +3783,8 @@ export interface components {
             sensor_id: number;
             /** Source Name */
             source_name: string;
+            /** Take Id */
+            take_id: number;
         };
         /**
          * RenamedOut
@@ -4504,16 +4604,6 @@ export interface components {
          */
         StoneState: "hollow" | "ticked" | "stale" | "failing" | "absent";
         /**
-         * StretchOut
-         * @description A stretch of a recording, s.
-         */
-        StretchOut: {
-            /** From S */
-            from_s: number;
-            /** To S */
-            to_s: number;
-        };
-        /**
          * SuggestionIn
          * @description Evidence for a rule; what is left out is taken from the rig. tried: parameters in hand.
          * @example {
@@ -4944,6 +5034,30 @@ export interface components {
             results: components["schemas"]["ResultOut"][];
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+        };
+        /**
+         * StretchOut
+         * @description A stretch of a recording, s.
+         */
+        tickstone__api__schemas__calibration__StretchOut: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /**
+         * StretchOut
+         * @description A stretch and its figures. lap: its number, 0 for the whole of it.
+         */
+        tickstone__api__schemas__digest__StretchOut: {
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
+            /** From S */
+            from_s: number;
+            /** Lap */
+            lap: number;
+            /** To S */
+            to_s: number;
         };
     };
     responses: never;
@@ -6029,6 +6143,78 @@ export interface operations {
                 };
                 content: {
                     "text/csv": unknown;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    digest_recording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                recording_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DigestIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DigestOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_digest: {
+        parameters: {
+            query?: {
+                from_s?: number | null;
+                to_s?: number | null;
+            };
+            header?: never;
+            path: {
+                name: string;
+                recording_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                    "text/plain": string;
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

@@ -56,7 +56,7 @@ export function RecordingHead({
               .filter(([status, count]) => status !== "ok" && count > 0)
               .map(([status, count]) => (
                 <span key={status} className={bench.fine.includes(status) ? "fine-count" : "flag-count"}>
-                  {grouped(count, 0)} {status.replaceAll("_", " ")}
+                  {grouped(count, 0)} × {status.replaceAll("_", " ")}
                 </span>
               ))}
           {seen?.beside && <span className="footprint">{seen.beside}</span>}

@@ -3,6 +3,7 @@
 from tickstone.api.routers import (
     calibrations,
     checks,
+    digests,
     examples,
     families,
     lines,
@@ -28,6 +29,7 @@ ROUTERS = (
     marks.router,
     calibrations.router,
     checks.router,
+    digests.router,
     rules.router,
     families.router,
     wiring.router,

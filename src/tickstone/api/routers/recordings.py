@@ -35,6 +35,7 @@ def recording_out(recording: Recording) -> RecordingOut:
     return RecordingOut(
         id=recording.id,
         sensor_id=recording.sensor_id,
+        take_id=recording.take_id,
         name=recording.name,
         source_name=recording.source_name,
         samples=recording.samples,

@@ -279,6 +279,13 @@ class CheckKindOut(Answer):
         )
 
 
+class DigestKindOut(Answer):
+    """Something a recording can be summed up as."""
+
+    name: str
+    label: str
+
+
 class BenchOut(Answer):
     """A sensor's bench. sample: what one of its readings is called, in the plural. fine: statuses
     that say nothing against a recording.
@@ -295,6 +302,7 @@ class BenchOut(Answer):
     calibrations: list[CalibrationKindOut]
     rules: list[RuleKindOut]
     checks: list[CheckKindOut]
+    digests: list[DigestKindOut]
 
     @classmethod
     def of(cls, kind: ChainKind) -> BenchOut:
@@ -329,6 +337,7 @@ class BenchOut(Answer):
             inputs=inputs_out(kind.parameters),
             surroundings_node=kind.surroundings_node,
             calibrations=[CalibrationKindOut.of(one) for one in kind.calibrations],
+            digests=[DigestKindOut.model_validate(digest) for digest in kind.digests],
             checks=[CheckKindOut.of(check) for check in kind.checks],
             rules=[RuleKindOut.of(one) for one in kind.rules],
         )

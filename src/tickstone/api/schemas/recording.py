@@ -15,6 +15,7 @@ class RecordingOut(Answer):
 
     id: int
     sensor_id: int
+    take_id: int
     name: str
     source_name: str
     samples: int

@@ -12,6 +12,7 @@ from typing import Any, ClassVar, cast
 from tickstone.core.calibration.kind import CalibrationKind, Fit
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
 from tickstone.core.checks.kind import CheckKind
+from tickstone.core.digests.kind import DigestKind
 from tickstone.core.finding import Finding
 from tickstone.core.lines.guess import Quantity as Likely
 from tickstone.core.quantity import Quantity
@@ -96,9 +97,9 @@ class ChainKind:
     """One kind of sensor.
 
     parameters: a dataclass of described inputs. roles: what enters. outputs: what it tells.
-    calibrations, rules, checks: those it offers. sample: what its readings are called. fine: flags
-    that say nothing against a recording. surroundings_node:
-    the cell in which its surroundings are put in, if they have a say.
+    calibrations, rules, checks, digests: those it offers. sample: what its readings are called.
+    fine: flags that say nothing against a recording. surroundings_node: the cell in which its
+    surroundings are put in, if they have a say.
     """
 
     name: ClassVar[str]
@@ -109,6 +110,7 @@ class ChainKind:
     calibrations: ClassVar[tuple[CalibrationKind, ...]] = ()
     rules: ClassVar[tuple[RuleKind, ...]] = ()
     checks: ClassVar[tuple[CheckKind, ...]] = ()
+    digests: ClassVar[tuple[DigestKind, ...]] = ()
     sample: ClassVar[str] = "readings"
     fine: ClassVar[tuple[Status, ...]] = ()
     surroundings_node: ClassVar[str] = ""

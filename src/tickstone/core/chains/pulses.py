@@ -19,6 +19,8 @@ from tickstone.core.chains.kind import ChainKind, Form, Output, Role
 from tickstone.core.checks.kind import CheckKind
 from tickstone.core.checks.speed_display import SpeedDisplay
 from tickstone.core.checks.turn_reference import AgainstReference
+from tickstone.core.digests.kind import DigestKind
+from tickstone.core.digests.trip import Trip
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said
 from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole
@@ -215,6 +217,7 @@ class Pulses(ChainKind):
     )
     rules: ClassVar[tuple[RuleKind, ...]] = (SpeedLimit(),)
     checks: ClassVar[tuple[CheckKind, ...]] = (AgainstReference(), SpeedDisplay())
+    digests: ClassVar[tuple[DigestKind, ...]] = (Trip(),)
     sample: ClassVar[str] = "lines"
     fine: ClassVar[tuple[Status, ...]] = (Status.SLOW, Status.FIRST_PULSE)
 

@@ -1,0 +1,116 @@
+"""Recordings in a few figures, as JSON and as a table to take away."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from fastapi.responses import PlainTextResponse
+from sqlalchemy import func, select
+
+from tickstone.api.desk import CatalogueDep, DeskDep, RecordingDep, SessionDep
+from tickstone.api.problems import not_found
+from tickstone.api.schemas.bench import ShownOut
+from tickstone.api.schemas.digest import DigestIn, DigestOut, FigureOut, StretchOut
+from tickstone.api.trying import sensing_tried
+from tickstone.core.digests.kind import Figure, laps
+from tickstone.store.models import Mark
+from tickstone.work.look import results_of, u_at
+
+router = APIRouter(prefix="/api/recordings/{recording_id}/digests", tags=["digests"])
+Edge = Annotated[float | None, Query(ge=0, le=1e10)]
+
+
+@router.post("/{name}")
+def digest_recording(
+    name: str,
+    recording: RecordingDep,
+    body: DigestIn,
+    session: SessionDep,
+    desk: DeskDep,
+    catalogue: CatalogueDep,
+) -> DigestOut:
+    """A recording, or a stretch of it, in a few figures; laps end at notes of the take."""
+    sensing = sensing_tried(session, desk, catalogue, recording.sensor, body.draft, recording)
+    kind = {one.name: one for one in sensing.kind.digests}.get(name)
+    if kind is None:
+        raise not_found("digest of this kind of sensor")
+    results = results_of(session, desk.cache, recording, sensing)
+    given = dict(results.chain.outputs)
+    if any(output not in given for output in kind.takes):
+        raise not_found("digest of this recording: it holds too little for one")
+    signals = {output: results.whole(given[output]) for output in kind.takes}
+    session.commit()
+    to_s = recording.duration_s if body.to_s is None else min(body.to_s, recording.duration_s)
+    whole = (min(body.from_s or 0.0, to_s), to_s)
+    ends = session.scalars(
+        select(Mark.start_s).where(
+            Mark.take_id == recording.take_id,
+            Mark.deleted_at.is_(None),
+            func.lower(Mark.name) == kind.lap,
+        )
+    ).all()
+    stretches = [whole, *laps(*whole, list(ends))]
+    return DigestOut(
+        name=kind.name,
+        label=kind.label,
+        lap_note=kind.lap,
+        stretches=[
+            StretchOut(
+                lap=number,
+                from_s=start,
+                to_s=end,
+                figures=[
+                    _figure_out(one)
+                    for one in kind.figures(
+                        signals, start, end, lambda output, at: u_at(sensing, at, output)
+                    )
+                ],
+            )
+            for number, (start, end) in enumerate(stretches)
+        ],
+    )
+
+
+def _figure_out(one: Figure) -> FigureOut:
+    return FigureOut(
+        name=one.name,
+        label=one.label,
+        value=one.value if math.isfinite(one.value) else None,
+        u=one.u if math.isfinite(one.u) else None,
+        shown=ShownOut.of(one.quantity.key, one.quantity.decimals),
+        how=one.how,
+    )
+
+
+@router.get(
+    "/{name}/csv",
+    response_class=PlainTextResponse,
+    responses={200: {"content": {"text/csv": {}}, "description": "The table."}},
+)
+def download_digest(
+    name: str,
+    recording: RecordingDep,
+    session: SessionDep,
+    desk: DeskDep,
+    catalogue: CatalogueDep,
+    from_s: Edge = None,
+    to_s: Edge = None,
+) -> PlainTextResponse:
+    """The same as CSV, as kept: the whole, then each lap, SI, `u_…` the standard uncertainty."""
+    body = DigestIn(from_s=from_s, to_s=to_s)
+    digest = digest_recording(name, recording, body, session, desk, catalogue)
+    first = digest.stretches[0].figures
+    heads = [word for one in first for word in (one.name, f"u_{one.name}")]
+    rows = [",".join(["lap", "from_s", "to_s", *heads])]
+    for stretch in digest.stretches:
+        cells = [str(stretch.lap or "all"), f"{stretch.from_s:.3f}", f"{stretch.to_s:.3f}"]
+        for one in stretch.figures:
+            cells += ["" if part is None else f"{part:.6g}" for part in (one.value, one.u)]
+        rows.append(",".join(cells))
+    return PlainTextResponse(
+        "\n".join(rows) + "\n",
+        media_type="text/csv",
+        headers={"content-disposition": f'attachment; filename="{digest.name}.csv"'},
+    )

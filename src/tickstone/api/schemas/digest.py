@@ -1,0 +1,52 @@
+"""What a recording comes to."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import ConfigDict, Field
+
+from tickstone.api.schemas.base import Answer, Body
+from tickstone.api.schemas.bench import ShownOut
+from tickstone.api.schemas.look import Draft
+
+Edge = Annotated[float | None, Field(ge=0, le=1e10)]
+
+
+class DigestIn(Body):
+    """Which stretch to sum up, and what is tried out meanwhile."""
+
+    model_config = ConfigDict(json_schema_extra={"examples": [{"from_s": 0, "to_s": 42}]})
+
+    from_s: Edge = None
+    to_s: Edge = None
+    draft: Draft = Field(default_factory=Draft)
+
+
+class FigureOut(Answer):
+    """One figure, SI, with its standard uncertainty where that is known, and how it was got."""
+
+    name: str
+    label: str
+    value: float | None
+    u: float | None
+    shown: ShownOut
+    how: str
+
+
+class StretchOut(Answer):
+    """A stretch and its figures. lap: its number, 0 for the whole of it."""
+
+    lap: int
+    from_s: float
+    to_s: float
+    figures: list[FigureOut]
+
+
+class DigestOut(Answer):
+    """A digest: the whole first, then each lap. lap_note: what notes are called that end a lap."""
+
+    name: str
+    label: str
+    lap_note: str
+    stretches: list[StretchOut]

@@ -1,0 +1,59 @@
+"""What a digest of a recording is: outputs in, a few figures out, of all of it and of each lap."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import ClassVar
+
+from tickstone.core.quantity import Quantity
+from tickstone.core.signal import Signal
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """One figure. value: NaN when it cannot be told. u: standard uncertainty, NaN when unknown.
+    how: by which rule it was got, a few words.
+    """
+
+    name: str
+    label: str
+    quantity: Quantity
+    value: float
+    u: float
+    how: str
+
+
+class DigestKind:
+    """One kind of digest. takes: the outputs it looks at. lap: the name of notes that end a lap."""
+
+    name: ClassVar[str]
+    label: ClassVar[str]
+    takes: ClassVar[tuple[str, ...]]
+    lap: ClassVar[str] = "lap"
+
+    def figures(
+        self,
+        results: Mapping[str, Signal],
+        from_s: float,
+        to_s: float,
+        u_of: Callable[[str, float], float],
+    ) -> Sequence[Figure]:
+        """The figures of a stretch. u_of: standard uncertainty of an output near a value."""
+        raise NotImplementedError
+
+
+def laps(from_s: float, to_s: float, ends_s: Sequence[float]) -> list[tuple[float, float]]:
+    """Stretches between the ends of laps; none when no lap ended.
+
+    >>> laps(0.0, 10.0, [4.0, 7.0, 12.0])
+    [(0.0, 4.0), (4.0, 7.0), (7.0, 10.0)]
+    >>> laps(0.0, 10.0, [])
+    []
+    """
+    inside = sorted({end for end in ends_s if from_s < end < to_s})
+    if not inside:
+        return []
+    edges = [from_s, *inside, to_s]
+    return list(itertools.pairwise(edges))
