@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import time
 from typing import Any
 
 import pytest
@@ -64,3 +65,42 @@ def test_a_ranger_keeps_no_trip(client: TestClient, ruler: int) -> None:
     answer = client.post(f"/api/recordings/{ruler}/digests/trip", json={})
     assert answer.status_code == 404
     assert "kind of sensor" in answer.text
+
+
+def quadrature_log() -> bytes:
+    """Twenty lines a turn, half a turn a second forward, then back."""
+    code = (0, 1, 3, 2)
+    steps = [*range(200), *range(200, 80, -1)]
+    rows = [f"{25 * n},{code[step % 4] & 1},{code[step % 4] >> 1}" for n, step in enumerate(steps)]
+    return ("t_ms,a,b\n" + "\n".join(rows) + "\n").encode()
+
+
+def test_two_channels_tell_the_way(client: TestClient) -> None:
+    new = {"name": "Left drive", "family": "quadrature_encoder"}
+    sensor = client.post("/api/rigs/1/sensors", json=new).json()["id"]
+    sent = client.post(
+        "/api/rigs/1/files", params={"source_name": "drive.csv"}, content=quadrature_log()
+    )
+    key = sent.json()["key"]
+    columns = [
+        {"number": n, "sensor_id": sensor, "role": "channels", "form": "level"} for n in (0, 1)
+    ]
+    one = client.post(f"/api/files/{key}/read", json={"name": "drive", "columns": columns[:1]})
+    assert one.status_code == 422
+    assert "are 2 columns, and 1 is given" in one.text
+    client.post(f"/api/files/{key}/read", json={"name": "drive", "columns": columns})
+    while (state := client.get(f"/api/files/{key}").json())["state"] == "reading":
+        time.sleep(0.02)
+    recording = state["recordings"][str(sensor)]
+    seen = client.post(f"/api/recordings/{recording}/look", json={}).json()["outputs"]
+    told = {one["name"]: one for one in seen}
+    ways = [span["state"] for span in told["direction"]["states"]]
+    assert [way for way in ways if way != "unknown"] == ["forward", "backward"]
+    assert told["rpm"]["working"][-1]["value"] == pytest.approx(-0.5, rel=0.05)
+    text = client.get(f"/api/recordings/{recording}/csv").text
+    assert {row["direction"] for row in csv.DictReader(io.StringIO(text))} >= {
+        "forward",
+        "backward",
+    }
+    (whole,) = trip(client, recording)
+    assert whole["distance"] == pytest.approx(319 / 80 * 3.14159 * 0.15, rel=0.01)

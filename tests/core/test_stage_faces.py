@@ -20,12 +20,15 @@ from tickstone.core.air.sound_speed import sound_speed_from_air
 from tickstone.core.chain import BLOCK_SAMPLES, Chain, ChainInput, Node, Stage, blocks_of
 from tickstone.core.chains.echo_ranger import RangerParameters, ranger_chain
 from tickstone.core.chains.pulses import PULSE_COUNT, PULSE_GAP, PULSES_IN_GATE
+from tickstone.core.chains.quadrature import LEVELS
 from tickstone.core.edges import NOTHING_YET, Found, as_edges
 from tickstone.core.quantity import (
+    ACCELERATION,
     DISTANCE,
     ECHO_TIME,
     FREQUENCY,
     NUMBER,
+    SPEED,
     TURN_RATE,
     Quantity,
 )
@@ -33,20 +36,25 @@ from tickstone.core.rules.stop_and_go import WAY, StopAndGo, StopAndGoParameters
 from tickstone.core.signal import Gathering, Signal
 from tickstone.core.stages.air_speed import AirSpeed
 from tickstone.core.stages.better_rate import BetterRate
+from tickstone.core.stages.code_state import CodeState
+from tickstone.core.stages.code_steps import COMMUTATION_120, QUADRATURE, CodeSteps
 from tickstone.core.stages.count_edges import CountEdges
 from tickstone.core.stages.debounce import Debounce
+from tickstone.core.stages.direction import Direction
 from tickstone.core.stages.echo_gate import EchoGate
 from tickstone.core.stages.gap_edges import GapEdges
 from tickstone.core.stages.gate_counts import GateCounts
 from tickstone.core.stages.gate_rate import GateRate
 from tickstone.core.stages.half_path import HalfPath
 from tickstone.core.stages.level_edges import LevelEdges
+from tickstone.core.stages.magnitude import Magnitude
 from tickstone.core.stages.missed_pulse import MissedPulse
 from tickstone.core.stages.mount_offset import MountOffset
 from tickstone.core.stages.offset_scale import OffsetScale
 from tickstone.core.stages.path_triangle import PathTriangle
 from tickstone.core.stages.period_rate import PeriodRate
 from tickstone.core.stages.range_gate import RangeGate
+from tickstone.core.stages.rate_of_change import RateOfChange
 from tickstone.core.stages.ratio import Ratio
 from tickstone.core.stages.roll_out import RollOut
 from tickstone.core.stages.running_median import RunningMedian
@@ -153,10 +161,28 @@ def rates(draw: st.DrawFn) -> tuple[Signal, ...]:
 
 
 @st.composite
+def codes(draw: st.DrawFn, channels: int) -> tuple[Signal, ...]:
+    """Levels of several channels: any code after any other, and some that nobody read."""
+    times = draw(rising_times())
+    size = len(times)
+    code = np.array(draw(st.lists(st.integers(0, 2**channels - 1), min_size=size, max_size=size)))
+    if draw(st.booleans()):
+        cycle = QUADRATURE if channels == 2 else COMMUTATION_120
+        walk = draw(st.lists(st.sampled_from([1, 1, 1, 0, -1, 2]), min_size=size, max_size=size))
+        code = np.array(cycle)[np.cumsum(walk) % len(cycle)]
+    levels = [(code >> n & 1).astype(float) for n in range(channels)]
+    status = draw(st.lists(st.sampled_from([0, 0, 0, 0, 5]), min_size=size, max_size=size))
+    lanes = LEVELS.in_lanes(*"ABC"[:channels])
+    until_s = float(times[-1]) + draw(st.floats(0.0, 1.0))
+    return (Signal.of(times, levels, lanes, [status] * channels, until_s),)
+
+
+@st.composite
 def quiet_rates(draw: st.DrawFn) -> tuple[Signal, ...]:
     """A rate with long waits, also after the last of it."""
     times = draw(rising_times(most=12, high=3.0))
-    values = draw(st.lists(st.floats(0.05, 50.0), min_size=len(times), max_size=len(times)))
+    speeds = st.floats(0.05, 50.0) | st.floats(-50.0, -0.05)
+    values = draw(st.lists(speeds, min_size=len(times), max_size=len(times)))
     until_s = float(times[-1]) + draw(st.floats(0.0, 9.0))
     return (Signal.of(times, values, FREQUENCY, until_s=until_s),)
 
@@ -250,6 +276,23 @@ TRIALS: dict[type[Stage], Trial] = {
     GateRate: Trial(st.builds(GateRate, st.sampled_from([0.1, 0.25, 0.7])), drawn=one_of_edges),
     BetterRate: Trial(st.just(BetterRate("auto", 0.25)), drawn=rates()),
     SlowWatch: Trial(st.builds(SlowWatch, st.sampled_from([0.3, 0.7, 2.0])), drawn=quiet_rates()),
+    CodeSteps: Trial(
+        st.builds(
+            CodeSteps,
+            st.just(COMMUTATION_120),
+            st.sampled_from([1, 2, 6]),
+            st.booleans(),
+            st.booleans(),
+            small,
+        ),
+        drawn=codes(3),
+    ),
+    CodeState: Trial(st.just(CodeState(COMMUTATION_120)), drawn=codes(3)),
+    Magnitude: Trial(st.just(Magnitude()), FREQUENCY, -5, 5),
+    Direction: Trial(st.just(Direction()), FREQUENCY, -5, 5),
+    RateOfChange: Trial(
+        st.builds(RateOfChange, st.floats(0.1, 1.0), st.just(ACCELERATION)), SPEED, -5, 5
+    ),
     Travelled: Trial(
         st.builds(Travelled, st.floats(0.01, 1), small, *(2 * [st.just("")])), drawn=one_of_edges
     ),

@@ -28,7 +28,7 @@ def run_of(times: np.ndarray, until_s: float) -> dict[str, Signal]:
 
 
 def told(results: dict[str, Signal], from_s: float, to_s: float) -> dict[str, float]:
-    figures = Trip().figures(results, from_s, to_s, lambda output, at: 0.01 * at)
+    figures = Trip().figures(results, from_s, to_s, lambda output, at: 0.01 * at, None)
     return {one.name: one.value for one in figures}
 
 

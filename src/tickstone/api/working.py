@@ -7,6 +7,7 @@ import math
 from tickstone.api.schemas.bench import ShownOut
 from tickstone.api.schemas.look import ComponentOut, LaneOut, StepOut
 from tickstone.core.display import decimals_for, grouped
+from tickstone.core.quantity import Quantity
 from tickstone.core.reading_units import shown, shown_u
 from tickstone.core.step import Lane, Operand, Step
 from tickstone.core.uncertainty import expanded
@@ -21,7 +22,7 @@ def step_out(step: Step) -> StepOut:
         if step.quantity.is_decision and math.isfinite(step.value)
         else None
     )
-    first = _lane_out("", step.lanes[0], step.quantity.key)
+    first = _lane_out("", step.lanes[0], step.quantity)
     word = state.word if state else step.status.word
     if is_bound:
         word = f"{word}, below {step.quantity.said(step.value)}"
@@ -61,7 +62,7 @@ def step_out(step: Step) -> StepOut:
         note=step.note,
         below=step.below,
         others=[
-            _lane_out(name, lane, step.quantity.key)
+            _lane_out(name, lane, step.quantity)
             for name, lane in zip(step.quantity.lanes[1:], step.others, strict=False)
             if name not in step.quantity.quiet
         ],
@@ -69,10 +70,12 @@ def step_out(step: Step) -> StepOut:
     )
 
 
-def _lane_out(name: str, lane: Lane, key: str) -> LaneOut:
-    has_value = math.isfinite(lane.value)
+def _lane_out(name: str, lane: Lane, quantity: Quantity) -> LaneOut:
+    has_value, key = math.isfinite(lane.value), quantity.key
     u = shown_u(lane.u, key)
-    decimals = decimals_for(u)
+    # A number of something, such as of a state, has no doubt to say how finely it is known.
+    is_number = u == 0.0 and not quantity.unit and quantity.decimals == 0
+    decimals = 0 if is_number else decimals_for(u)
     return LaneOut(
         name=name,
         value=lane.value if has_value else None,

@@ -25,6 +25,10 @@ class Status(IntEnum):
     SLOW = 11
     RAN_BACK = 12
     NO_GAP = 13
+    NOT_YET = 14
+    REVERSED = 15
+    SKIPPED_STEP = 16
+    NO_STATE = 17
 
     @property
     def code(self) -> str:
@@ -67,6 +71,13 @@ _MEANINGS = {
     Status.MISSED_PULSE: "The gap is that of two or three pulses: one was not heard.",
     Status.SLOW: "No pulse came for so long that the rate can only be told to lie below this.",
     Status.RAN_BACK: "The running count fell: the board was reset, or its counter is narrower.",
+    Status.NOT_YET: "Too little has come before it to tell.",
+    Status.REVERSED: "It turned round here: the time since the step before is that of no turning.",
+    Status.SKIPPED_STEP: (
+        "Two steps came at once: one was not seen, and where both ways are as far, it was taken to "
+        "go on as before."
+    ),
+    Status.NO_STATE: "The channels stand as they never can when all of them work.",
     Status.NO_GAP: "A gap of 0: no two pulses come at once.",
     Status.OVER_RANGE: "The board said that the value is beyond what it can hold or measure.",
 }

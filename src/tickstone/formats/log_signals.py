@@ -74,6 +74,12 @@ def log_signals(reading: TakeReading, kind: ChainKind, wanted: Sequence[RoleColu
         forms[role.name] = form
         if form.loses:
             loses.append(f"“{one.column}” is {form.label}. {form.loses}")
+    for name, given in lanes.items():
+        if len(given) < kind.role(name).least_lanes:
+            raise ValueError(
+                f"the input {name} is {kind.role(name).least_lanes} columns of {kind.name}, and "
+                f"{len(given)} is given; give --input {name}=COLUMN once for each"
+            )
     signals = {
         name: Signal(
             time_s,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -106,7 +107,7 @@ def source_of_channel(take: Take, number: int, kind: ChainKind) -> Source | None
 def likely_inputs(
     kind: ChainKind, channels: Sequence[Mapping[str, Any]], sensor_id: int
 ) -> list[RecordingInput]:
-    """Which of a sensor's channels most likely are which of its inputs, lane by lane."""
+    """Which of a sensor's channels most likely are which of its inputs, by lane; whole ones."""
     found: list[RecordingInput] = []
     taken: dict[str, str] = {}
     for number, channel in enumerate(channels):
@@ -120,7 +121,8 @@ def likely_inputs(
                     RecordingInput(role=role.name, lane=lane, channel=number, form=form.name)
                 )
                 break
-    return found
+    lanes = Counter(one.role for one in found)
+    return [one for one in found if lanes[one.role] >= kind.role(one.role).least_lanes]
 
 
 def _said_or_likely(kind: ChainKind, channel: Mapping[str, Any]) -> list[tuple[Role, Form]]:

@@ -2356,9 +2356,11 @@ export interface components {
         };
         /**
          * DigestKindOut
-         * @description Something a recording can be summed up as.
+         * @description Something a recording can be summed up as. is_calibrated: as good as its calibration.
          */
         DigestKindOut: {
+            /** Is Calibrated */
+            is_calibrated: boolean;
             /** Label */
             label: string;
             /** Name */

@@ -9,6 +9,9 @@ import { tickLabels } from "./ticks";
 /** Lanes differ by their dash. */
 const LANE_DASHES: number[][] = [[], [7, 3], [2, 3], [10, 3, 2, 3], [5, 2, 5, 6], [1, 2]];
 
+/** How wide a character of a label is, at most. */
+const CHARACTER_PX = 7.8;
+
 /** How the plot looks and what it tells of. */
 export function options(
   width: number,
@@ -47,7 +50,7 @@ export function options(
       {
         stroke: colours.quiet,
         font,
-        size: 58,
+        size: (_, labels) => Math.max(58, 12 + CHARACTER_PX * Math.max(0, ...(labels ?? []).map((one) => one.length))),
         grid: { stroke: colours.hairline, width: 1 },
         ticks: { show: false },
         values: (_, splits) => tickLabels(splits, reads.unit),

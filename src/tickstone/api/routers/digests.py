@@ -64,7 +64,11 @@ def digest_recording(
                 figures=[
                     _figure_out(one)
                     for one in kind.figures(
-                        signals, start, end, lambda output, at: u_at(sensing, at, output)
+                        signals,
+                        start,
+                        end,
+                        lambda output, at: u_at(sensing, at, output),
+                        sensing.parameters,
                     )
                 ],
             )

@@ -311,6 +311,7 @@ def _check_columns(
 ) -> None:
     """Refuse what cannot be before anything is read: strangers, and an input given twice."""
     taken: dict[tuple[int, str], list[int]] = {}
+    wanting: dict[tuple[int, str], str] = {}
     count = len(reading.found.header.channels)
     for one in columns:
         if one.number >= count:
@@ -344,6 +345,14 @@ def _check_columns(
             raise does_not_fit(
                 f"{names} cannot both be {roles[one.role].label} of {sensor.name}", "columns"
             )
+        wanting[sensor.id, one.role] = (
+            f"{roles[one.role].label} of {sensor.name} are {roles[one.role].least_lanes} columns, "
+            f"and {len(given)} is given; say which the others are"
+            if len(given) < roles[one.role].least_lanes
+            else ""
+        )
+    for problem in filter(None, wanting.values()):
+        raise does_not_fit(problem, "columns")
 
 
 @router.delete("/files/{key}")

@@ -280,10 +280,11 @@ class CheckKindOut(Answer):
 
 
 class DigestKindOut(Answer):
-    """Something a recording can be summed up as."""
+    """Something a recording can be summed up as. is_calibrated: as good as its calibration."""
 
     name: str
     label: str
+    is_calibrated: bool
 
 
 class BenchOut(Answer):

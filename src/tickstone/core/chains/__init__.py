@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from tickstone.core.chains.commutation import Commutation
 from tickstone.core.chains.echo_ranger import EchoRanger
 from tickstone.core.chains.kind import ChainKind
 from tickstone.core.chains.pulses import Pulses
+from tickstone.core.chains.quadrature import Quadrature
 
-CHAINS: dict[str, ChainKind] = {kind.name: kind for kind in (EchoRanger(), Pulses())}
+CHAINS: dict[str, ChainKind] = {
+    kind.name: kind for kind in (EchoRanger(), Pulses(), Quadrature(), Commutation())
+}

@@ -67,7 +67,8 @@ class Role:
     """An input of a kind of sensor.
 
     names: what its columns are usually called, in lower case. most_lanes: how many columns it may
-    have. is_needed: whether the chain stands still without it.
+    have; least_lanes: how many it has to have. is_needed: whether the chain stands still without
+    it.
     """
 
     name: str
@@ -75,6 +76,7 @@ class Role:
     forms: tuple[Form, ...]
     names: tuple[str, ...] = ()
     most_lanes: int = 1
+    least_lanes: int = 1
     is_needed: bool = True
 
     def form(self, name: str) -> Form:

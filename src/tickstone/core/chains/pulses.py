@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any, ClassVar
+from typing import ClassVar
 
 import numpy as np
 
@@ -15,40 +14,25 @@ from tickstone.core.calibration.per_turn import PerTurnKind, pulses_to_turns
 from tickstone.core.calibration.roll_out import RollOutKind
 from tickstone.core.calibration.strip import StripKind
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
-from tickstone.core.chains.kind import ChainKind, Form, Output, Role
-from tickstone.core.checks.kind import CheckKind
-from tickstone.core.checks.speed_display import SpeedDisplay
-from tickstone.core.checks.turn_reference import AgainstReference
-from tickstone.core.digests.kind import DigestKind
-from tickstone.core.digests.trip import Trip
+from tickstone.core.chains.kind import Form, Output, Role
+from tickstone.core.chains.turning import ROAD_OUTPUTS, RoadNodes, Turning, TurningParameters
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said
 from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole
-from tickstone.core.quantity import DISTANCE, FREQUENCY, SPEED, TURN_RATE, Quantity
-from tickstone.core.reading_units import MILLISECONDS, SMALL_LENGTH
-from tickstone.core.rules.kind import RuleKind
-from tickstone.core.rules.speed_limit import SpeedLimit
+from tickstone.core.quantity import SPEED, TURN_RATE, Quantity
+from tickstone.core.reading_units import MILLISECONDS
 from tickstone.core.signal import Signal
-from tickstone.core.stages.better_rate import BetterRate
 from tickstone.core.stages.count_edges import CountEdges
 from tickstone.core.stages.debounce import Debounce
 from tickstone.core.stages.gap_edges import GapEdges
 from tickstone.core.stages.gate_counts import GateCounts
-from tickstone.core.stages.gate_rate import GateRate
 from tickstone.core.stages.level_edges import LevelEdges
 from tickstone.core.stages.missed_pulse import MissedPulse
-from tickstone.core.stages.period_rate import PeriodRate
 from tickstone.core.stages.ratio import Ratio
-from tickstone.core.stages.roll_out import RollOut
-from tickstone.core.stages.slow_watch import SlowWatch
-from tickstone.core.stages.spacing import Spacing
 from tickstone.core.stages.time_edges import TimeEdges
 from tickstone.core.stages.timed_count_edges import TimedCountEdges
-from tickstone.core.stages.travelled import Travelled
-from tickstone.core.stages.untouched import Untouched
 from tickstone.core.status import Status
 from tickstone.core.surroundings import Surroundings
-from tickstone.core.uncertainty import rectangular
 
 PULSE_COUNT = Quantity("pulse count", "", decimals=0)
 PULSES_IN_GATE = Quantity("pulses in a gate", "", decimals=0)
@@ -60,17 +44,9 @@ BOTH = "both"
 
 
 @dataclass(frozen=True, slots=True)
-class PulseParameters:
-    """What is known of what turns and of how it is heard. Times s, lengths m.
+class PulseParameters(TurningParameters):
+    """What is known of one channel of pulses. Raises ValueError naming what cannot be."""
 
-    The defaults are common practice, but for the doubt of the spacing, which is from memory.
-
-    Raises ValueError naming the first parameter that cannot be.
-    """
-
-    tick_us: float = number(
-        "Timer tick", "µs", 4.0, 0.0, 1e6, "4 µs on the common 8-bit boards", node="pulse"
-    )
     strip_low: float = number(
         "Light below", "", 300.0, 0.0, 1e7, "counts; for a strip read by a converter",
         node="pulse", decimals=0, is_rare=True,
@@ -88,21 +64,6 @@ class PulseParameters:
         node="bounce", shown_as=MILLISECONDS, decimals=2,
     )  # fmt: skip
     flags_missed: bool = switch("Tell missed pulses", True, "gaps of two or three", node="missed")
-    method: str = choice(
-        "Measure by",
-        (
-            Choice("auto", "whichever doubts less"),
-            Choice("period", "the time of one period"),
-            Choice("gate", "counting in a gate"),
-        ),
-        node="better",
-    )
-    gate_s: float = number(
-        "Gate open for", "s", 1.0, 0.001, 86_400.0, node="better", shown_as=MILLISECONDS, decimals=0
-    )
-    slow_after_s: float = number(
-        "Slow after", "s", 2.0, 0.05, 600.0, "no pulse for this long", node="slow", decimals=1
-    )
     per_turn: int = whole(
         "Pulses a turn",
         1,
@@ -116,19 +77,6 @@ class PulseParameters:
         (Choice("one", "one edge of each"), Choice(BOTH, "both edges of each")),
         help_text="an interrupt on change counts both, and doubles the reading",
         node="turns",
-    )
-    spacing_percent: float = number(
-        "Evenly spaced to, ±", "%", 3.0, 0.0, 50.0, "of a gap, for more than one a turn",
-        node="spacing", decimals=1,
-    )  # fmt: skip
-    wheel_m: float = number(
-        "Wheel, across", "m", 0.15, 0.001, 20.0, node="speed", shown_as=SMALL_LENGTH, decimals=1
-    )
-    wheel_tolerance_m: float = number(
-        "Known to, ±", "m", 0.002, 0.0, 1.0, node="speed", shown_as=SMALL_LENGTH, decimals=1
-    )
-    gear: float = number(
-        "Wheel turns per turn", "", 1.0, 1e-4, 1e4, "of what the magnets sit on", node="speed"
     )
 
     def __post_init__(self) -> None:
@@ -184,7 +132,7 @@ _FORMS = (
 )
 
 
-class Pulses(ChainKind):
+class Pulses(Turning):
     """Hall switches, slotted and reflective encoders, roll wheels: one channel.
 
     >>> from tickstone.core.air.conditions import AirConditions
@@ -202,24 +150,13 @@ class Pulses(ChainKind):
         Role("pulses", "Pulses", _FORMS, ("hall", "wheel", "pulses", "count", "gap", "rpm")),
         Role("gap", "Gap beside a count", _FORMS[1:2], ("gap", "period"), is_needed=False),
     )
-    outputs: ClassVar[tuple[Output, ...]] = (
-        Output("rpm", "Turns", TURN_RATE),
-        Output("speed", "Speed", SPEED),
-        Output("distance", "Distance", DISTANCE),
-        Output("frequency", "Pulses", FREQUENCY),
-        Output("limit", "Limit", SpeedLimit.decision),
-    )
+    outputs: ClassVar[tuple[Output, ...]] = ROAD_OUTPUTS
     calibrations: ClassVar[tuple[CalibrationKind, ...]] = (
         RollOutKind(),
         MagnetSpacingKind(),
         PerTurnKind(),
         StripKind(),
     )
-    rules: ClassVar[tuple[RuleKind, ...]] = (SpeedLimit(),)
-    checks: ClassVar[tuple[CheckKind, ...]] = (AgainstReference(), SpeedDisplay())
-    digests: ClassVar[tuple[DigestKind, ...]] = (Trip(),)
-    sample: ClassVar[str] = "lines"
-    fine: ClassVar[tuple[Status, ...]] = (Status.SLOW, Status.FIRST_PULSE)
 
     def build(
         self,
@@ -236,41 +173,18 @@ class Pulses(ChainKind):
             entries.append(ChainInput("gap", PULSE_GAP))
         known = calibrations or {}
         parameters = self.settled(parameters, known)
-        wheel = self._wheel(parameters, known)
-        nodes: list[Node] = []
-        outputs: list[tuple[str, str]] = []
+        if form.late:
+            tail = RoadNodes(parameters, known, rule)
+            return tail.late(entries, form.late)
+        turns = known.get(PerTurnKind.name) or pulses_to_turns(
+            float(parameters.pulses_a_turn),
+            "both edges" if parameters.edges == BOTH else "one edge each",
+            "common practice",
+        )
+        tail = RoadNodes(parameters, known, rule, turns)
         if form.name == "gate":
-            nodes.append(Node("gate", GateCounts(parameters.gate_s), (entries[0].at,)))
-            nodes.append(Node("turns", _turns(parameters, known.get("per-turn")), ("gate",)))
-        elif not form.late:
-            nodes += self._to_rate(parameters, form, entries, known)
-            nodes.append(Node("turns", _turns(parameters, known.get("per-turn")), ("slow",)))
-        elif form.late == "turns":
-            nodes.append(Node("turns", Untouched(), (entries[0].at,)))
-        if form.late == "speed":
-            nodes.append(Node("speed", Untouched(), (entries[0].at,)))
-        else:
-            outputs.append(("rpm", "turns"))
-            nodes.append(Node("speed", wheel.speed(parameters.gear), ("turns",)))
-        outputs.append(("speed", "speed"))
-        if form.name == "gate":
-            outputs.append(("frequency", "gate"))
-        elif not form.late:
-            nodes.append(Node("travelled", _travelled(parameters, wheel), ("missed",)))
-            outputs += [("distance", "travelled"), ("frequency", "slow")]
-        if rule is not None:
-            nodes.append(Node("threshold", rule, ("speed",)))
-            outputs.append(("limit", "threshold"))
-        return Chain(tuple(entries), tuple(nodes), tuple(outputs))
-
-    def _to_rate(
-        self,
-        parameters: PulseParameters,
-        form: Form,
-        entries: list[ChainInput],
-        known: Mapping[str, Stage],
-    ) -> list[Node]:
-        method: Any = parameters.method
+            gate = Node("gate", GateCounts(parameters.gate_s), (entries[0].at,))
+            return tail.after_rate(entries, [gate])
         first = self._edges_stage(form, parameters, is_timed=len(entries) > 1)
         if form.name == "strip":
             first = known.get(StripKind.name) or first
@@ -279,25 +193,11 @@ class Pulses(ChainKind):
             Node("bounce", Debounce(parameters.shortest_s), ("pulse",)),
             Node("missed", MissedPulse(parameters.flags_missed), ("bounce",)),
         ]
-        if parameters.pulses_a_turn > 1:
-            spacing = _spacing(parameters, known.get(MagnetSpacingKind.name))
-            nodes.append(Node("spacing", spacing, ("missed",)))
-        last = nodes[-1].name
-        by_period = Node("period", PeriodRate(), (last,))
-        by_gate = Node("gate", GateRate(parameters.gate_s), (last,))
-        ways = {"period": (by_period,), "gate": (by_gate,)}.get(method, (by_period, by_gate))
-        entering = tuple(node.name for node in ways) + ((last,) if len(ways) > 1 else ())
-        return [
-            *nodes,
-            *ways,
-            Node("better", BetterRate(method, parameters.gate_s), entering),
-            Node("slow", SlowWatch(parameters.slow_after_s), ("better",)),
-        ]
+        return tail.after_edges(entries, nodes)
 
     @staticmethod
     def _edges_stage(form: Form, parameters: PulseParameters, is_timed: bool) -> Stage:
-        # A timer that counts whole ticks tells a time to half a tick either way.
-        timing_s = parameters.tick_us * 0.5e-6
+        timing_s = parameters.timing_s
         if is_timed:
             return TimedCountEdges(parameters.count_bits, timing_s)
         if form.name == "count":
@@ -310,18 +210,6 @@ class Pulses(ChainKind):
             (parameters.strip_low, parameters.strip_high) if form.name == "strip" else (0.5, 0.5)
         )
         return LevelEdges(low, high, is_exact=form.name == "changes", timing_s=timing_s)
-
-    @staticmethod
-    def _wheel(parameters: PulseParameters, calibrations: Mapping[str, Stage]) -> RollOut:
-        known = calibrations.get(RollOutKind.name)
-        if isinstance(known, RollOut):
-            return known
-        return RollOut(
-            math.pi * parameters.wheel_m,
-            math.pi * rectangular(parameters.wheel_tolerance_m),
-            "wheel",
-            "π times what was measured across it",
-        )
 
     def settled(
         self, parameters: PulseParameters, calibrations: Mapping[str, Stage]
@@ -368,42 +256,6 @@ class Pulses(ChainKind):
         if not value > 0.0:
             return None
         return {"pulses": Signal.of([0.0], [1.0 / (value * parameters.pulses_a_turn)], PULSE_GAP)}
-
-    def remedy(self, source: str) -> str:
-        """For timing, spacing and wheel."""
-        return {
-            "edge timing": "Letting the board time the edges itself, with an interrupt,",
-            "one pulse more or less": "A longer gate, or measuring by period,",
-            "magnet spacing": "Learning the spacing, or measuring over whole turns,",
-            "wheel": "A roll-out along a tape",
-            "roll-out": "More turns along the tape",
-        }.get(source, "")
-
-
-def _turns(parameters: PulseParameters, known: Stage | None) -> Stage:
-    if known is not None:
-        return known
-    return pulses_to_turns(
-        float(parameters.pulses_a_turn),
-        "both edges" if parameters.edges == BOTH else "one edge each",
-        "common practice",
-    )
-
-
-def _spacing(parameters: PulseParameters, known: Stage | None) -> Stage:
-    """A spacing learnt for another number of pulses a turn says nothing here."""
-    pulses = parameters.pulses_a_turn
-    if known is not None and (not isinstance(known, Spacing) or known.pulses == pulses):
-        return known
-    share = parameters.spacing_percent / 100.0
-    return Spacing(
-        pulses, rectangular(share), basis=f"each gap within ± {100.0 * share:g} % of even"
-    )
-
-
-def _travelled(parameters: PulseParameters, wheel: RollOut) -> Travelled:
-    share = parameters.gear / parameters.pulses_a_turn
-    return Travelled(wheel.circumference_m * share, wheel.u_m * share, wheel.part, wheel.basis)
 
 
 def _flag_findings(signal: Signal) -> list[Finding]:

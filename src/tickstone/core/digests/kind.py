@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
@@ -26,12 +26,16 @@ class Figure:
 
 
 class DigestKind:
-    """One kind of digest. takes: the outputs it looks at. lap: the name of notes that end a lap."""
+    """One kind of digest. takes: the outputs it looks at. lap: the name of notes that end a lap.
+
+    is_calibrated: whether its figures are only as good as the sensor’s calibration.
+    """
 
     name: ClassVar[str]
     label: ClassVar[str]
     takes: ClassVar[tuple[str, ...]]
     lap: ClassVar[str] = "lap"
+    is_calibrated: ClassVar[bool] = True
 
     def figures(
         self,
@@ -39,8 +43,12 @@ class DigestKind:
         from_s: float,
         to_s: float,
         u_of: Callable[[str, float], float],
+        parameters: Any,
     ) -> Sequence[Figure]:
-        """The figures of a stretch. u_of: standard uncertainty of an output near a value."""
+        """The figures of a stretch. u_of: standard uncertainty of an output near a value.
+
+        parameters: of the sensor.
+        """
         raise NotImplementedError
 
 

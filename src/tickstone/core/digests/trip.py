@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
 from tickstone.core.digests.kind import DigestKind, Figure
-from tickstone.core.quantity import DISTANCE, SPEED, TIME
+from tickstone.core.quantity import DISTANCE, SPEED, Quantity
 from tickstone.core.signal import Signal
 
+SPAN = Quantity("time", "s", decimals=1)
 _NEIGHBOURS = 3
 
 
@@ -20,11 +21,11 @@ class Trip(DigestKind):
 
     Moving is the time between pulses that came in time: what is slow or flagged is none. Greatest
     is the greatest of the middle ones of three good readings in a row, so that no single bounce or
-    missed pulse makes it. Standing at an end does not move it.
+    missed pulse makes it. Standing at an end does not move it. Rolling back is rolling.
 
     >>> speed = Signal.of([1, 2, 3, 4], [2.0, 2.0, 9.0, 2.0], SPEED)
     >>> way = Signal.of([1, 2, 3, 4], [2.0, 4.0, 6.0, 8.0], DISTANCE)
-    >>> told = Trip().figures({"speed": speed, "distance": way}, 0.0, 10.0, lambda *_: 0.1)
+    >>> told = Trip().figures({"speed": speed, "distance": way}, 0.0, 10.0, lambda *_: 0.1, None)
     >>> {one.name: round(one.value, 2) for one in told}["greatest"]
     2.0
     """
@@ -39,22 +40,23 @@ class Trip(DigestKind):
         from_s: float,
         to_s: float,
         u_of: Callable[[str, float], float],
+        parameters: Any,
     ) -> Sequence[Figure]:
         """The five of them."""
         speed, way = results["speed"], results["distance"]
-        rolled = _at(way, to_s) - _at(way, from_s)
+        rolled = _rolled(way, from_s, to_s)
         inside = (speed.time_s > from_s) & (speed.time_s <= to_s)
         moving = _moving_s(speed, from_s, to_s)
         total = to_s - from_s
-        good = speed.value[inside & speed.ok]
+        good = np.abs(speed.value[inside & speed.ok])
         greatest = _middle_of_three(good)
         share = u_of("distance", rolled) / rolled if rolled > 0.0 else math.nan
         mean_moving = rolled / moving if moving > 0.0 else math.nan
         mean_all = rolled / total if total > 0.0 else math.nan
         return (
             Figure("distance", "distance", DISTANCE, rolled, rolled * share, "pulses × way of one"),
-            Figure("moving", "moving", TIME, moving, math.nan, "between pulses that came in time"),
-            Figure("all", "all time", TIME, total, math.nan, "from end to end"),
+            Figure("moving", "moving", SPAN, moving, math.nan, "between pulses that came in time"),
+            Figure("all", "all time", SPAN, total, math.nan, "from end to end"),
             Figure(
                 "mean_moving", "average, moving", SPEED, mean_moving, mean_moving * share,
                 "distance over moving time",
@@ -71,10 +73,11 @@ class Trip(DigestKind):
         )  # fmt: skip
 
 
-def _at(way: Signal, time_s: float) -> float:
-    """How far by a time; 0 before the first pulse."""
-    place = int(np.searchsorted(way.time_s, time_s, side="right")) - 1
-    return 0.0 if place < 0 else float(way.value[place])
+def _rolled(way: Signal, from_s: float, to_s: float) -> float:
+    """How far between two times, back and forth alike; it stood at 0 before the first pulse."""
+    first, last = np.searchsorted(way.time_s, (from_s, to_s), side="right")
+    before = way.value[first - 1] if first else 0.0
+    return float(np.abs(np.diff(way.value[first:last], prepend=before)).sum())
 
 
 def _moving_s(speed: Signal, from_s: float, to_s: float) -> float:

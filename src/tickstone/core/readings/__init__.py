@@ -15,6 +15,6 @@ def asked_of(kind: ChainKind) -> type[Asked]:
 
     >>> from tickstone.core.chains import CHAINS
     >>> [asked_of(kind).__name__ for kind in CHAINS.values()]
-    ['AskedEcho', 'AskedPulses']
+    ['AskedEcho', 'AskedPulses', 'AskedQuadrature', 'AskedCommutation']
     """
     return READINGS.get(kind.name) or asked_of_any(kind)

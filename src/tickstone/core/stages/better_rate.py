@@ -77,7 +77,8 @@ class BetterRate:
         (timing_s,) = state
         timing = edges.values[TIMING]
         after = (float(timing[-1]),) if len(timing) else state
-        by_period = ~self._is_beyond(period.value, timing)
+        # What is flagged says something of the pulses, whichever way the rate is measured.
+        by_period = ~self._is_beyond(period.value, timing) | (period.flag != Status.OK)
         kept = period if by_period.all() else _picked(period, by_period)
         places = np.searchsorted(edges.time_s, gate.time_s, side="right") - 1
         near = np.where(places >= 0, timing[places], timing_s) if len(timing) else timing_s
@@ -99,7 +100,7 @@ class BetterRate:
         if math.isnan(timing_s):
             (timing_s,) = state
         crossing = crossing_hz(timing_s, self.gate_s)
-        is_gate = (math.isnan(period.value) or period.value > crossing) and not math.isnan(
+        is_gate = (math.isnan(period.value) or abs(period.value) > crossing) and not math.isnan(
             gate.value
         )
         why = f"they cross at {prefixed(crossing, 'Hz')}" if timing_s > 0.0 else ""

@@ -40,13 +40,13 @@ class PeriodRate(Pointwise):
         with np.errstate(divide="ignore", invalid="ignore"):
             rate = 1.0 / gap
         flagged = np.flatnonzero(status != Status.OK)
-        rate[flagged[~(gap[flagged] > 0.0) | (status[flagged] == Status.BOUNCE)]] = np.nan
+        rate[flagged[~(np.abs(gap[flagged]) > 0.0) | (status[flagged] == Status.BOUNCE)]] = np.nan
         return Signal(edges.time_s, rate[np.newaxis], status[np.newaxis], FREQUENCY, edges.until_s)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One gap as a rate."""
         gap, sources = readings[0].lanes[GAP], Sources()
-        if gap.value > 0.0 and gap.status != Status.BOUNCE:
+        if abs(gap.value) > 0.0 and gap.status != Status.BOUNCE:
             lane = lane_of(1.0 / sources.of(gap), sources, gap)
         else:
             lane = Lane(float("nan"), gap.status)

@@ -21,8 +21,8 @@ _LIVELY = 0.99
 @dataclass(frozen=True, slots=True)
 class SlowWatch:
     """A rate to itself, with a sample put in whenever none came for `after_s`, and again after each
-    further `after_s`: flagged slow, its value what the rate lies below. Rates below 1/`after_s`
-    are flagged so too.
+    further `after_s`: flagged slow, its value what the rate lies below. Rates below 1/`after_s`,
+    either way, are flagged so too.
 
     State: the time of the last sample, s, and how many were put in since.
 
@@ -52,7 +52,9 @@ class SlowWatch:
         if self._is_lively(rate, last_s):
             return rate, (float(rate.time_s[-1]), 0)
         status = np.where(
-            (rate.flag == Status.OK) & (rate.value < 1.0 / self.after_s), Status.SLOW, rate.flag
+            (rate.flag == Status.OK) & (np.abs(rate.value) < 1.0 / self.after_s),
+            Status.SLOW,
+            rate.flag,
         ).astype(np.uint8)
         ends = np.append(rate.time_s, rate.until_s)
         starts = np.concatenate(([np.nan if last_s is None else last_s], rate.time_s))
@@ -94,7 +96,7 @@ class SlowWatch:
         if len(rate) > 1:
             longest = max(longest, float(np.subtract(rate.time_s[1:], rate.time_s[:-1]).max()))
         return longest < _LIVELY * self.after_s and not (
-            np.fmin.reduce(rate.value) * self.after_s < 1.0 / _LIVELY
+            np.fmin.reduce(np.abs(rate.value)) * self.after_s < 1.0 / _LIVELY
         )
 
     def _due(self, starts: np.ndarray, ends: np.ndarray) -> np.ndarray:
@@ -116,7 +118,7 @@ class SlowWatch:
             filled = f"no pulse for {waited}: below 1 ÷ {waited}"
         else:
             lane = reading.lanes[0]
-            if lane.status == Status.OK and lane.value < 1.0 / self.after_s:
+            if lane.status == Status.OK and abs(lane.value) < 1.0 / self.after_s:
                 lane = Lane(lane.value, Status.SLOW)
             filled = "a pulse came in time" if lane.status != Status.SLOW else "too slow to tell"
         return Step(

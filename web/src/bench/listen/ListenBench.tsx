@@ -6,7 +6,7 @@ import { useRefresh } from "../../api/queries";
 import { useDeed } from "../../shell/useDeed";
 import { useKey } from "../../shell/keys";
 import { BenchPlot } from "../BenchPlot";
-import { Digest } from "../Digest";
+import { Digests } from "../Digests";
 import { HeldAgainst } from "../HeldAgainst";
 import { RecordingHead } from "../RecordingHead";
 import type { BenchProps } from "../types";
@@ -62,7 +62,7 @@ export function ListenBench(props: BenchProps) {
         </RecordingHead>
       )}
       {!open && <BenchPlot {...props} height={330} />}
-      {!open && <Digest {...props} />}
+      {!open && <Digests {...props} />}
       {!open && <HeldAgainst {...props} />}
       {!open && recording.bad_lines > 0 && <BadLines key={recording.id} recording={recording} />}
     </>

@@ -1,0 +1,184 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import { type Schemas, body, client } from "../api/client";
+import { useDeed } from "../shell/useDeed";
+import { measuredIn, readsIn } from "../units/shown";
+import { grouped, useUnits } from "../units/units";
+import type { Bench } from "../api/queries";
+import { asTrial } from "./draft";
+import { trustWords } from "./trust";
+import type { BenchProps } from "./types";
+
+type DigestOut = Schemas["DigestOut"];
+type Stretch = DigestOut["stretches"][number];
+type Figure = Stretch["figures"][number];
+const MOST_ACROSS = 7;
+
+type Props = Pick<BenchProps, "bench" | "recording" | "range" | "atS" | "look" | "sensor" | "draft">;
+
+/** What a recording comes to, in every way its kind sums it up. */
+export function Digests(props: Props) {
+  return props.bench.digests.map((kind) => <Digest key={kind.name} {...props} kind={kind} />);
+}
+
+/** A few figures: of all that is in view, and of every lap of it. */
+function Digest({ kind, recording, range, atS, look, sensor, draft }: Props & { kind: Bench["digests"][number] }) {
+  const [open, setOpen] = useState(false);
+  const deed = useDeed();
+  const path = { recording_id: recording?.id ?? 0, name: kind.name };
+  const query = { from_s: range?.[0] ?? null, to_s: range?.[1] ?? null };
+  const request = { ...query, draft: asTrial(draft) };
+  const found = useQuery({
+    queryKey: ["digest", path, request],
+    enabled: open && recording !== null,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      body(client.POST("/api/recordings/{recording_id}/digests/{name}", { params: { path }, body: request })),
+  });
+  if (!recording) return null;
+  const digest = found.data;
+  const figures = digest?.stretches[0]?.figures ?? [];
+  const head = range ? "in view" : "all of it";
+  const trust = !kind.is_calibrated
+    ? ""
+    : trustWords(sensor.stones.find((stone) => stone.stage === "calibrated") ?? null);
+  const at = atS ?? look?.outputs[0]?.at_s ?? null;
+  const endLap = () =>
+    at !== null &&
+    digest &&
+    deed(
+      () =>
+        body(
+          client.POST("/api/takes/{take_id}/marks", {
+            params: { path: { take_id: recording.take_id } },
+            body: { name: digest.lap_note, start_s: at, end_s: at },
+          }),
+        ),
+      `A lap ends at ${grouped(at, 1)} s.`,
+      (mark) => body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: mark.id } } })),
+    );
+  const window = Object.entries(query)
+    .filter(([, value]) => value !== null)
+    .map(([name, value]) => `${name}=${value}`)
+    .join("&");
+  return (
+    <details className="more-fields held-against" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
+      <summary>{kind.label}</summary>
+      {found.isError && <p className="field-problem">{found.error.message}</p>}
+      {digest && (
+        <>
+          <div className="digest">
+            {figures.length > MOST_ACROSS ? (
+              <FiguresDown digest={digest} head={head} />
+            ) : (
+              <FiguresAcross digest={digest} head={head} />
+            )}
+          </div>
+          {trust && <p className="trust-words">{trust}</p>}
+          {figures.length <= MOST_ACROSS && (
+            <p className="quiet">{figures.map((one) => `${one.label}: ${one.how}`).join("; ")}.</p>
+          )}
+          <p className="empty-actions">
+            <Button size="sm" variant="outline-primary" disabled={at === null} onClick={() => void endLap()}>
+              End a lap at the reading in hand
+            </Button>
+            <a
+              className="btn btn-sm btn-outline-primary"
+              href={`/api/recordings/${recording.id}/digests/${kind.name}/csv${window && `?${window}`}`}
+              download
+            >
+              CSV
+            </a>
+          </p>
+        </>
+      )}
+    </details>
+  );
+}
+
+interface TableProps {
+  digest: DigestOut;
+  head: string;
+}
+
+/** A row for each stretch: good for many laps. */
+function FiguresAcross({ digest, head }: TableProps) {
+  const units = useUnits();
+  return (
+    <table className="mark-table">
+      <thead>
+        <tr>
+          <th scope="col">{head}</th>
+          {digest.stretches[0]?.figures.map((one) => (
+            <th key={one.name} scope="col" className="figure" title={one.how}>
+              {one.label} <small>{readsIn(units, one.shown).unit}</small>
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {digest.stretches.map((stretch) => (
+          <tr key={stretch.lap}>
+            <th scope="row">{stretchSaid(stretch)}</th>
+            {stretch.figures.map((one) => (
+              <FigureCell key={one.name} figure={one} />
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** A row for each figure: good for many figures. */
+function FiguresDown({ digest, head }: TableProps) {
+  const units = useUnits();
+  return (
+    <table className="mark-table">
+      <thead>
+        <tr>
+          <th scope="col">{head}</th>
+          {digest.stretches.map((stretch) => (
+            <th key={stretch.lap} scope="col" className="figure">
+              {stretchSaid(stretch)}
+            </th>
+          ))}
+          <th scope="col">how</th>
+        </tr>
+      </thead>
+      <tbody>
+        {digest.stretches[0]?.figures.map((one, place) => (
+          <tr key={one.name}>
+            <th scope="row">
+              {one.label} {readsIn(units, one.shown).unit}
+            </th>
+            {digest.stretches.map((stretch) => {
+              const figure = stretch.figures[place];
+              return figure && <FigureCell key={stretch.lap} figure={figure} />;
+            })}
+            <td className="quiet">{one.how}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function FigureCell({ figure }: { figure: Figure }) {
+  const units = useUnits();
+  const reads = readsIn(units, figure.shown);
+  if (figure.value === null) return <td className="figure">–</td>;
+  if (figure.u === null) return <td className="figure">{grouped(reads.fromSi(figure.value), reads.decimals)}</td>;
+  const [value, spread] = measuredIn(reads, figure.value, 2 * figure.u);
+  return (
+    <td className="figure">
+      {value}
+      <small>± {spread}</small>
+    </td>
+  );
+}
+
+function stretchSaid(stretch: Stretch): string {
+  return stretch.lap ? `lap ${stretch.lap}` : `${grouped(stretch.from_s, 1)} to ${grouped(stretch.to_s, 1)} s`;
+}
