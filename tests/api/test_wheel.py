@@ -67,6 +67,28 @@ def test_a_ranger_keeps_no_trip(client: TestClient, ruler: int) -> None:
     assert "kind of sensor" in answer.text
 
 
+def test_another_tyre_undoes_a_roll_out_until_somebody_says_otherwise(
+    client: TestClient, run: dict[str, Any]
+) -> None:
+    mark = {"name": "tape", "calibration": "roll-out", "start_s": 2.0, "end_s": 9.0}
+    mark |= {"value": TAPE_M, "u": 0.005}
+    client.post(f"/api/recordings/{run['id']}/marks", json=mark)
+    kept = client.post(f"/api/recordings/{run['id']}/calibrations", json={"kind": "roll-out"})
+    used = {"calibration_id": kept.json()["id"]}
+
+    def said(undone_by: str) -> tuple[int, str]:
+        address = f"/api/sensors/{run['sensor_id']}"
+        body = {**used, "undone_by": undone_by}
+        answer = client.put(f"{address}/calibrations/roll-out", json=body)
+        stones = client.get(address).json()["stones"]
+        state = next(one for one in stones if one["stage"] == "calibrated")
+        return answer.status_code, f"{state['state']} {state['short']}"
+
+    assert said("another tyre") == (200, "stale another tyre")
+    assert said("gone with the wind") == (422, "stale another tyre")
+    assert said("")[1].startswith("ticked")
+
+
 def quadrature_log() -> bytes:
     """Twenty lines a turn, half a turn a second forward, then back."""
     code = (0, 1, 3, 2)

@@ -146,7 +146,9 @@ def motor(
 @pytest.mark.parametrize("kind", ["120", "60"])
 def test_the_place_of_every_switch(way: int, kind: str) -> None:
     pairs, off = 7, (0.0, 8.0, -5.0)
-    parameters = CommutationParameters(pole_pairs=pairs, spacing=kind, radius_m=0.02)
+    parameters = CommutationParameters(
+        pole_pairs=pairs, spacing=kind, radius_m=0.02, counts="round"
+    )
     chain = Commutation().build(parameters, HERE, forms={"channels": "changes"})
     signal = motor(20.0, pairs, off, way, kind)
     turned = chain.apply(signal, "rpm")

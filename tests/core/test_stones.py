@@ -119,6 +119,13 @@ def test_another_chain_makes_the_calibration_stale() -> None:
     assert stone(facts, "calibrated").short == "mount changed"
 
 
+def test_what_somebody_says_has_changed_undoes_a_calibration() -> None:
+    moved = replace(CALIBRATION, undone_by="moved on its mount")
+    found = stone(replace(DONE, calibrations=(moved,)), "calibrated")
+    assert (found.state, found.short) == (StoneState.STALE, "moved on its mount")
+    assert "made anew" in found.reason
+
+
 def test_a_calibration_grows_old() -> None:
     facts = replace(DONE, now=NOW + timedelta(days=200))
     assert stone(facts, "calibrated").state == StoneState.STALE

@@ -86,7 +86,7 @@ def signals_of(
     wanted = [RoleColumn(role, column) for role, column in pairs(inputs, "--input")]
     if not file.is_file():
         raise ValueError(
-            f"{file} is neither a file that is there nor a kind; kinds are {', '.join(CHAINS)}"
+            f"{file} is no file that is there, and no kind; kinds are {', '.join(CHAINS)}"
         )
     reading = read_take_file(file, ReadAs(rate_hz=rate_hz))
     found = log_signals(reading, kind, wanted)

@@ -79,6 +79,17 @@ def as_edges(found: Found, last: State, until_s: float) -> tuple[Signal, State]:
     return signal, (float(time_s[-1]), float(values[COUNT, -1]))
 
 
+def passed(edges: Signal) -> float:
+    """How many passed in a stretch, whichever way: from its first edge to its last, and half a gap
+    more at either end.
+
+    >>> passed(Signal.of([1.0, 2.0], [[1.0, 1.0], [4.0, 5.0], [0.0, 0.0]], EDGES))
+    2.0
+    """
+    counts = edges.values[COUNT]
+    return float(abs(counts[-1] - counts[0])) + 1.0 if len(counts) else 0.0
+
+
 class FindsEdges:
     """What stages share that find edges in samples: each has its own times, and is told alike.
 

@@ -416,13 +416,17 @@ class Calibration(Base):
 
 
 class CalibrationInUse(Base):
-    """The calibration of a kind that a sensor's readings go through now."""
+    """The calibration of a kind that a sensor's readings go through now.
+
+    undone_by: what somebody said has changed since, so that it holds no more; empty when nothing.
+    """
 
     __tablename__ = "calibration_in_use"
 
     sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), primary_key=True)
     kind: Mapped[str] = mapped_column(primary_key=True)
     calibration_id: Mapped[int] = mapped_column(ForeignKey("calibration.id"))
+    undone_by: Mapped[str] = mapped_column(default="", server_default="")
     calibration: Mapped[Calibration] = relationship(lazy="joined")
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-VERSION = 2
+VERSION = 3
 
 _AIR = (
     "temperature_c",
@@ -23,11 +23,19 @@ class UnreadableArchiveError(ValueError):
 
 def up_to_date(document: Any) -> dict[str, Any]:
     """The description as this version has it. Raises UnreadableArchiveError, KeyError."""
-    if not isinstance(document, dict) or document.get("tickstone_rig") not in (1, VERSION):
+    if not isinstance(document, dict) or document.get("tickstone_rig") not in (1, 2, VERSION):
         raise UnreadableArchiveError(
             "rig.json is not the description of a rig this Tick Stone can read."
         )
-    return _from_first(document) if document["tickstone_rig"] == 1 else document
+    if document["tickstone_rig"] == 1:
+        document = _from_first(document)
+    return _from_second(document) if document["tickstone_rig"] == 2 else document
+
+
+def _from_second(old: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 did not know that something can undo a calibration."""
+    in_use = [{"undone_by": "", **row} for row in old["in_use"]]
+    return {**old, "tickstone_rig": VERSION, "in_use": in_use}
 
 
 def _from_first(old: dict[str, Any]) -> dict[str, Any]:
@@ -38,7 +46,7 @@ def _from_first(old: dict[str, Any]) -> dict[str, Any]:
     left_out = ("marks", "take_marks", "thresholds", "calibrations")
     return {
         **{name: value for name, value in old.items() if name not in left_out},
-        "tickstone_rig": VERSION,
+        "tickstone_rig": 2,
         "recording_inputs": [
             {
                 "recording_id": row["id"],

@@ -153,6 +153,7 @@ def _calibration_facts(kind: ChainKind, used: CalibrationInUse) -> CalibrationFa
         surroundings=surroundings_from(row.surroundings),
         grounds=row.grounds,
         errors=tuple(row.errors),
+        undone_by=used.undone_by,
     )
 
 

@@ -15,6 +15,7 @@ export type Stone = Schemas["StoneOut"];
 export type Mark = Schemas["MarkOut"];
 export type Fitted = Schemas["FittedOut"];
 export type Bench = Schemas["BenchOut"];
+export type Calibration = Schemas["CalibrationOut"];
 export type CalibrationKind = Schemas["CalibrationKindOut"];
 export type TrialDraft = Schemas["Draft"];
 export type Finding = Schemas["FindingOut"];

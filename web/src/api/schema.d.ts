@@ -1328,7 +1328,8 @@ export interface paths {
         get?: never;
         /**
          * Choose Calibration
-         * @description Choose which calibration of a kind is in use; those of that kind are answered.
+         * @description Choose which calibration of a kind is in use, or say what undid it; those of that kind are
+         *     answered.
          */
         put: operations["choose_calibration"];
         post?: never;
@@ -1982,11 +1983,18 @@ export interface components {
         /**
          * CalibrationChoice
          * @description Which calibration of a kind is in use: one of the sensor's own, or none.
+         *
+         *     undone_by: what has changed since it was made, one of what its kind says may; empty for nothing.
          * @example {}
          */
         CalibrationChoice: {
             /** Calibration Id */
             calibration_id?: number | null;
+            /**
+             * Undone By
+             * @default
+             */
+            undone_by?: string;
         };
         /**
          * CalibrationKindOut
@@ -2012,12 +2020,14 @@ export interface components {
             poses: components["schemas"]["PoseOut"][];
             /** Truth */
             truth: string;
+            /** Undone By */
+            undone_by: string[];
             /** Usual U */
             usual_u: number;
         };
         /**
          * CalibrationOut
-         * @description A calibration as kept; it never changes.
+         * @description A calibration as kept; it never changes. undone_by: what somebody said changed since.
          */
         CalibrationOut: {
             air: components["schemas"]["Air-Output"];
@@ -2046,6 +2056,8 @@ export interface components {
             recording_id: number;
             /** Spans Used */
             spans_used: number;
+            /** Undone By */
+            undone_by: string;
         };
         /**
          * CertificateLineOut

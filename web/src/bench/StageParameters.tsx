@@ -44,12 +44,13 @@ export function StageParameters({ step, sensor, bench, recording, draft, setDraf
 function CalibrationChoice({ sensor, kind }: { sensor: Sensor; kind: CalibrationKind }) {
   const deed = useDeed();
   const known = sensor.calibrations.filter((one) => one.kind === kind.name);
-  const used = known.find((one) => one.is_in_use)?.id ?? null;
-  const choose = (id: number | null) =>
+  const inUse = known.find((one) => one.is_in_use);
+  const used = inUse?.id ?? null;
+  const choose = (id: number | null, undone_by = "") =>
     body(
       client.PUT("/api/sensors/{sensor_id}/calibrations/{kind}", {
         params: { path: { sensor_id: sensor.id, kind: kind.name } },
-        body: { calibration_id: id },
+        body: { calibration_id: id, undone_by },
       }),
     );
 
@@ -57,7 +58,7 @@ function CalibrationChoice({ sensor, kind }: { sensor: Sensor; kind: Calibration
     void deed(
       () => choose(value === "" ? null : Number(value)),
       "Another calibration is in use.",
-      () => choose(used),
+      () => choose(used, inUse?.undone_by),
     );
   }
 

@@ -52,6 +52,9 @@ def calibration_out(row: Calibration, kind: ChainKind, sensor: Sensor) -> Calibr
         air=Air.of(surroundings_from(row.surroundings).air),
         errors=[str(error) for error in row.errors],
         is_in_use=any(used.calibration_id == row.id for used in sensor.in_use),
+        undone_by=next(
+            (used.undone_by for used in sensor.in_use if used.calibration_id == row.id), ""
+        ),
     )
 
 
@@ -153,15 +156,20 @@ def choose_calibration(
     session: SessionDep,
     catalogue: CatalogueDep,
 ) -> list[CalibrationOut]:
-    """Choose which calibration of a kind is in use; those of that kind are answered."""
+    """Choose which calibration of a kind is in use, or say what undid it; those of that kind are
+    answered.
+    """
     chain_kind = chain_kind_of(sensor, catalogue)
-    _kind_named(chain_kind, kind)
+    undone_by = _kind_named(chain_kind, kind).undone_by
+    if body.undone_by and body.undone_by not in undone_by:
+        known = ", ".join(undone_by) or "nothing"
+        raise does_not_fit(f"what may undo it is {known}", "undone_by")
     chosen = session.get(Calibration, body.calibration_id) if body.calibration_id else None
     if body.calibration_id is not None and (
         chosen is None or chosen.sensor_id != sensor.id or chosen.kind != kind
     ):
         raise does_not_fit("that calibration is not this sensor’s", "calibration_id")
-    _use(sensor, kind, chosen)
+    _use(sensor, kind, chosen, body.undone_by)
     session.commit()
     rows = session.query(Calibration).filter_by(sensor_id=sensor.id, kind=kind)
     return [
@@ -170,13 +178,13 @@ def choose_calibration(
     ]
 
 
-def _use(sensor: Sensor, kind: str, chosen: Calibration | None) -> None:
-    """Put one calibration of a kind in use instead of another."""
+def _use(sensor: Sensor, kind: str, chosen: Calibration | None, undone_by: str = "") -> None:
+    """Put one calibration of a kind in use instead of another. undone_by: what changed since."""
     used = next((one for one in sensor.in_use if one.kind == kind), None)
     if chosen is None:
         if used is not None:
             sensor.in_use.remove(used)
     elif used is None:
-        sensor.in_use.append(CalibrationInUse(kind=kind, calibration=chosen))
+        sensor.in_use.append(CalibrationInUse(kind=kind, calibration=chosen, undone_by=undone_by))
     else:
-        used.calibration = chosen
+        used.calibration, used.undone_by = chosen, undone_by

@@ -194,6 +194,7 @@ class CalibrationKindOut(Answer):
     deed: str
     truth: str
     done: str
+    undone_by: list[str]
 
     @classmethod
     def of(cls, kind: CalibrationKind) -> CalibrationKindOut:
@@ -209,6 +210,7 @@ class CalibrationKindOut(Answer):
             deed=kind.deed,
             truth=kind.truth or (f"True {kind.asks_for.name}" if kind.asks_for else ""),
             done=kind.done,
+            undone_by=list(kind.undone_by),
         )
 
 

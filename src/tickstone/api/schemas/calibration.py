@@ -69,7 +69,7 @@ class FittedOut(Answer):
 
 
 class CalibrationOut(Answer):
-    """A calibration as kept; it never changes."""
+    """A calibration as kept; it never changes. undone_by: what somebody said changed since."""
 
     id: int
     kind: str
@@ -82,14 +82,19 @@ class CalibrationOut(Answer):
     air: Air
     errors: list[str]
     is_in_use: bool
+    undone_by: str
 
 
 class CalibrationChoice(Body):
-    """Which calibration of a kind is in use: one of the sensor's own, or none."""
+    """Which calibration of a kind is in use: one of the sensor's own, or none.
+
+    undone_by: what has changed since it was made, one of what its kind says may; empty for nothing.
+    """
 
     model_config = ConfigDict(json_schema_extra={"examples": [{"calibration_id": None}]})
 
     calibration_id: int | None = Field(default=None, ge=1, le=2**63 - 1)
+    undone_by: str = Field(default="", max_length=80)
 
 
 def certificate_out(kind: CalibrationKind, fit: Fit) -> list[CertificateLineOut]:

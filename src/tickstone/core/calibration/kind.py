@@ -95,7 +95,8 @@ class CalibrationKind:
     guide: what to do, while nothing is marked. deed: what marking is called. least_spans: without
     which there is nothing to fit. interval_days: after which it wants another
     look. is_needed: whether readings mean little without it. unset: what to say while there is
-    none.
+    none. undone_by: what may happen to the thing that only a person knows of, and that leaves it
+    without grounds.
     """
 
     name: str
@@ -114,6 +115,7 @@ class CalibrationKind:
     interval_days: int = 180
     is_needed: bool = True
     unset: str = "No marks have been fitted and saved."
+    undone_by: tuple[str, ...] = ()
 
     def fit(self, spans: Sequence[Span], parameters: Any) -> Fit:
         """What the spans say. Raises ValueError when there is nothing to fit."""

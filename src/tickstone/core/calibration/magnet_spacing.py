@@ -29,11 +29,12 @@ class MagnetSpacingKind(CalibrationKind):
     name = "magnet-spacing"
     label = "Magnet spacing"
     node = "spacing"
-    compares = "missed"
+    compares = "edges"
     done = "it turned steadily"
     deed = "Mark steady turns"
     unset = "How evenly the magnets are spaced has not been learnt."
     is_needed = False
+    undone_by = ("magnets fixed anew", "another wheel")
     guide = (
         "Spin the wheel freely or roll at a steady speed for ten turns or more, press M, and drag "
         "over a stretch in which nothing sped up or braked. Each gap’s share of a turn is learnt "

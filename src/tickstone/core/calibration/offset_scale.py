@@ -35,6 +35,7 @@ class OffsetScaleKind(CalibrationKind):
     name = "offset-scale"
     label = "Offset and scale"
     node = "calibration"
+    undone_by = ("moved on its mount", "another sensor of the kind")
 
     def __init__(
         self,

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Span, SpanResult
-from tickstone.core.edges import COUNT
+from tickstone.core.edges import passed
 from tickstone.core.finding import Finding, worst_first
 from tickstone.core.quantity import TURN_RATE, Quantity
 from tickstone.core.stages.ratio import Ratio
@@ -23,7 +23,7 @@ class PerTurnKind(CalibrationKind):
     name = "per-turn"
     label = "Pulses a turn"
     node = "turns"
-    compares = "missed"
+    compares = "edges"
     asks_for = TURNS
     usual_u = 0.05
     values_within = (0.25, 10_000.0)
@@ -32,6 +32,7 @@ class PerTurnKind(CalibrationKind):
     deed = "Mark turns by hand"
     unset = "Pulses a turn are as typed, not counted."
     is_needed = False
+    undone_by = ("magnets added or gone",)
     guide = (
         "Chalk a line on wheel and frame, turn the wheel by hand ten times until the lines meet "
         "again, press M, drag over it, and type how many turns it were. What comes is counted as "
@@ -53,7 +54,7 @@ class PerTurnKind(CalibrationKind):
         for span in spans:
             if span.true is None or not span.true > 0.0:
                 raise ValueError(f"“{span.name}” says no number of turns")
-        pulses = [_pulses(span) for span in spans]
+        pulses = [passed(span.signal) for span in spans]
         turns = [float(span.true or 0.0) for span in spans]
         if sum(pulses) < 1.0:
             raise ValueError("no pulse came under a mark; turn the wheel while it is recorded")
@@ -115,11 +116,6 @@ def pulses_to_turns(pulses: float, below: str, source: str) -> Ratio:
         source=source,
         below=below,
     )
-
-
-def _pulses(span: Span) -> float:
-    counts = span.signal.values[COUNT]
-    return float(counts[-1] - counts[0]) + 1.0 if len(counts) else 0.0
 
 
 def _result(span: Span, pulses: float, whole: float) -> SpanResult:

@@ -9,11 +9,10 @@ from typing import Any
 import numpy as np
 
 from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Span, SpanResult
-from tickstone.core.edges import COUNT
+from tickstone.core.edges import passed
 from tickstone.core.finding import Finding, worst_first
 from tickstone.core.quantity import DISTANCE
 from tickstone.core.reading_units import small_length
-from tickstone.core.signal import Signal
 from tickstone.core.stages.roll_out import RollOut
 from tickstone.core.uncertainty import expanded
 
@@ -27,7 +26,7 @@ class RollOutKind(CalibrationKind):
     name = "roll-out"
     label = "Roll-out"
     node = "speed"
-    compares = "missed"
+    compares = "edges"
     asks_for = DISTANCE
     usual_u = 0.005
     values_within = (0.01, 10_000.0)
@@ -36,6 +35,7 @@ class RollOutKind(CalibrationKind):
     deed = "Mark a rolled length"
     unset = "No roll-out has been measured."
     is_needed = True
+    undone_by = ("another tyre", "another load", "another tyre pressure")
     guide = (
         "Lay a tape, roll the rig straight along it for five turns or more with its usual load, "
         "press M, drag over the stretch in which it rolled, and type what the tape said. A second "
@@ -52,13 +52,14 @@ class RollOutKind(CalibrationKind):
 
         >>> from tickstone.core.chains.pulses import PulseParameters
         >>> from tickstone.core.edges import EDGES
+        >>> from tickstone.core.signal import Signal
         >>> edges = Signal.of(range(6), [[0.2] * 6, range(1, 7), [0.0] * 6], EDGES)
         >>> fit = RollOutKind().fit([Span("tape", edges, 2.35, 0.005)], PulseParameters())
         >>> round(fit.parameters["roll_out"], 3)
         0.392
         """
         turns_a_pulse = parameters.gear / parameters.pulses_a_turn
-        rows = [(span, _pulses(span.signal)) for span in spans]
+        rows = [(span, passed(span.signal)) for span in spans]
         for span, _ in rows:
             if span.true is None or not span.true > 0.0:
                 raise ValueError(f"“{span.name}” says no length that it rolled")
@@ -120,12 +121,6 @@ class RollOutKind(CalibrationKind):
         assert isinstance(length, int | float)
         u = expanded(math.sqrt(max(0.0, float(fit.covariance[0][0]))))
         return f"{small_length(float(length), 0)} ± {small_length(u, 0)}"
-
-
-def _pulses(edges: Signal) -> float:
-    """How many pulses passed from the first edge under a span to the last, and half a gap more."""
-    counts = edges.values[COUNT]
-    return float(counts[-1] - counts[0]) + 1.0 if len(counts) else 0.0
 
 
 def _result(span: Span, pulses: float, turns_a_pulse: float, mean: float) -> SpanResult:

@@ -29,6 +29,7 @@ class StripKind(CalibrationKind):
     deed = "Mark a stretch of turning"
     unset = "The thresholds of the strip have not been learnt."
     is_needed = False
+    undone_by = ("another strip or lamp", "sensor nearer or farther")
     guide = (
         "For a strip read by a converter: turn the wheel by hand a few times, press M, and drag "
         "over it. The counts make two heaps, light and dark; the thresholds go between them."

@@ -8,6 +8,7 @@ from typing import ClassVar
 
 import numpy as np
 
+from tickstone.core.calibration.gear import GearKind
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.calibration.per_turn import pulses_to_turns
 from tickstone.core.calibration.roll_out import RollOutKind
@@ -25,7 +26,7 @@ from tickstone.core.digests.kind import DigestKind
 from tickstone.core.digests.placement import Placement
 from tickstone.core.digests.trip import Trip
 from tickstone.core.finding import Finding
-from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole
+from tickstone.core.inputs import Choice, choice, number, switch, whole
 from tickstone.core.quantity import FREQUENCY
 from tickstone.core.reading_units import MILLISECONDS, SMALL_LENGTH
 from tickstone.core.signal import Signal
@@ -70,7 +71,7 @@ class CommutationParameters(TurningParameters):
     )  # fmt: skip
 
     def __post_init__(self) -> None:
-        check_inputs(self)
+        self.check()
 
     @property
     def pulses_a_turn(self) -> int:
@@ -112,7 +113,7 @@ class Commutation(Turning):
         Output("electrical", "Electrical", FREQUENCY),
         Output("state", "State", STATE),
     )
-    calibrations: ClassVar[tuple[CalibrationKind, ...]] = (RollOutKind(),)
+    calibrations: ClassVar[tuple[CalibrationKind, ...]] = (RollOutKind(), GearKind())
     fine: ClassVar[tuple[Status, ...]] = (*Turning.fine, Status.REVERSED)
     digests: ClassVar[tuple[DigestKind, ...]] = (Placement(), Trip())
 

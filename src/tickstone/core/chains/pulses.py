@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import ClassVar
+from typing import ClassVar, cast
 
 import numpy as np
 
+from tickstone.core.calibration.gear import GearKind
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.calibration.magnet_spacing import MagnetSpacingKind
 from tickstone.core.calibration.per_turn import PerTurnKind, pulses_to_turns
@@ -18,7 +19,7 @@ from tickstone.core.chains.kind import Form, Output, Role
 from tickstone.core.chains.turning import ROAD_OUTPUTS, RoadNodes, Turning, TurningParameters
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said
-from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole
+from tickstone.core.inputs import Choice, choice, number, switch, whole
 from tickstone.core.quantity import SPEED, TURN_RATE, Quantity
 from tickstone.core.reading_units import MILLISECONDS
 from tickstone.core.signal import Signal
@@ -80,7 +81,7 @@ class PulseParameters(TurningParameters):
     )
 
     def __post_init__(self) -> None:
-        check_inputs(self)
+        self.check()
         if not self.strip_low <= self.strip_high:
             raise ValueError("strip_low: the lower threshold has to lie below the upper one")
 
@@ -155,6 +156,7 @@ class Pulses(Turning):
         RollOutKind(),
         MagnetSpacingKind(),
         PerTurnKind(),
+        GearKind(),
         StripKind(),
     )
 
@@ -212,9 +214,10 @@ class Pulses(Turning):
         return LevelEdges(low, high, is_exact=form.name == "changes", timing_s=timing_s)
 
     def settled(
-        self, parameters: PulseParameters, calibrations: Mapping[str, Stage]
+        self, parameters: TurningParameters, calibrations: Mapping[str, Stage]
     ) -> PulseParameters:
-        """Pulses a turn as they were counted by hand, whichever edges those were."""
+        """Gear, and pulses a turn, as they were counted by hand, whichever edges those were."""
+        parameters = cast(PulseParameters, super().settled(parameters, calibrations))
         counted = calibrations.get(PerTurnKind.name)
         if not isinstance(counted, Ratio):
             return parameters

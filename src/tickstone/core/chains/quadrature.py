@@ -8,6 +8,7 @@ from typing import ClassVar
 
 import numpy as np
 
+from tickstone.core.calibration.gear import GearKind
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.calibration.per_turn import pulses_to_turns
 from tickstone.core.calibration.roll_out import RollOutKind
@@ -21,7 +22,7 @@ from tickstone.core.chains.turning import (
     TurningParameters,
 )
 from tickstone.core.finding import Finding
-from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole
+from tickstone.core.inputs import Choice, choice, number, switch, whole
 from tickstone.core.quantity import Quantity
 from tickstone.core.reading_units import MILLISECONDS
 from tickstone.core.signal import Signal
@@ -66,7 +67,7 @@ class QuadratureParameters(TurningParameters):
     lines: int = whole("Lines a turn", 20, 1, 100_000, "of each channel", node="turns")
 
     def __post_init__(self) -> None:
-        check_inputs(self)
+        self.check()
 
     @property
     def pulses_a_turn(self) -> int:
@@ -97,7 +98,7 @@ class Quadrature(Turning):
         ),
     )  # fmt: skip
     outputs: ClassVar[tuple[Output, ...]] = (*ROAD_OUTPUTS, DIRECTION_OUTPUT)
-    calibrations: ClassVar[tuple[CalibrationKind, ...]] = (RollOutKind(),)
+    calibrations: ClassVar[tuple[CalibrationKind, ...]] = (RollOutKind(), GearKind())
     fine: ClassVar[tuple[Status, ...]] = (*Turning.fine, Status.REVERSED)
 
     def build(

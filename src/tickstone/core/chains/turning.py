@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
 
+from tickstone.core.calibration.gear import GearKind
+from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.calibration.magnet_spacing import MagnetSpacingKind
 from tickstone.core.calibration.roll_out import RollOutKind
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
@@ -16,7 +18,7 @@ from tickstone.core.checks.speed_display import SpeedDisplay
 from tickstone.core.checks.turn_reference import AgainstReference
 from tickstone.core.digests.kind import DigestKind
 from tickstone.core.digests.trip import Trip
-from tickstone.core.inputs import Choice, check_inputs, choice, number
+from tickstone.core.inputs import Choice, check_inputs, choice, number, words
 from tickstone.core.quantity import ACCELERATION, DISTANCE, FREQUENCY, SPEED, TURN_RATE
 from tickstone.core.reading_units import MILLISECONDS, SMALL_LENGTH
 from tickstone.core.rules.kind import RuleKind
@@ -27,12 +29,15 @@ from tickstone.core.stages.gate_rate import GateRate
 from tickstone.core.stages.magnitude import Magnitude
 from tickstone.core.stages.period_rate import PeriodRate
 from tickstone.core.stages.rate_of_change import RateOfChange
+from tickstone.core.stages.ratio import Ratio
 from tickstone.core.stages.roll_out import RollOut
 from tickstone.core.stages.slow_watch import SlowWatch
 from tickstone.core.stages.spacing import Spacing
 from tickstone.core.stages.travelled import Travelled
 from tickstone.core.stages.untouched import Untouched
 from tickstone.core.status import Status
+from tickstone.core.surroundings import Surroundings
+from tickstone.core.tyres import SIZE_DOUBT, tyre_size
 from tickstone.core.uncertainty import rectangular
 
 ROAD_OUTPUTS = (
@@ -83,6 +88,10 @@ class TurningParameters:
     wheel_tolerance_m: float = number(
         "Known to, ±", "m", 0.002, 0.0, 1.0, node="speed", shown_as=SMALL_LENGTH, decimals=1
     )
+    tyre: str = words(
+        "Tyre", "", "size as printed, such as 47-622; stands in for what is measured across",
+        node="speed", is_rare=True,
+    )  # fmt: skip
     gear: float = number(
         "Wheel turns per turn", "", 1.0, 1e-4, 1e4, "of what the magnets sit on", node="speed"
     )
@@ -92,7 +101,16 @@ class TurningParameters:
     )  # fmt: skip
 
     def __post_init__(self) -> None:
+        self.check()
+
+    def check(self) -> None:
+        """Raises ValueError naming the first that cannot be."""
         check_inputs(self)
+        if self.tyre.strip():
+            try:
+                tyre_size(self.tyre)
+            except ValueError as error:
+                raise ValueError(f"tyre: {error}") from error
 
     @property
     def timing_s(self) -> float:
@@ -114,6 +132,34 @@ class Turning(ChainKind):
     sample: ClassVar[str] = "lines"
     fine: ClassVar[tuple[Status, ...]] = (Status.SLOW, Status.FIRST_PULSE, Status.NOT_YET)
 
+    def settled(
+        self, parameters: TurningParameters, calibrations: Mapping[str, Stage]
+    ) -> TurningParameters:
+        """The gear as it was counted."""
+        counted = calibrations.get(GearKind.name)
+        if isinstance(counted, Ratio):
+            return replace(parameters, gear=counted.factor)
+        return parameters
+
+    def compared_with(
+        self,
+        calibration: CalibrationKind,
+        parameters: Any,
+        surroundings: Surroundings,
+        calibrations: Mapping[str, Stage],
+        forms: Mapping[str, str],
+    ) -> tuple[Chain, str]:
+        """As ever; what looks at `edges` sees those that count, as the way does."""
+        chain, node = super().compared_with(
+            calibration, parameters, surroundings, calibrations, forms
+        )
+        if node != "edges":
+            return chain, node
+        way = next((one for one in chain.nodes if one.name == "travelled"), None)
+        if way is None:
+            raise ValueError("there are no pulses left in this recording to count")
+        return chain, way.after[0]
+
     def remedy(self, source: str) -> str:
         """For timing, spacing and wheel."""
         return {
@@ -121,6 +167,8 @@ class Turning(ChainKind):
             "one pulse more or less": "A longer gate, or measuring by period,",
             "magnet spacing": "Learning the spacing, or measuring over whole turns,",
             "wheel": "A roll-out along a tape",
+            "tyre size": "A roll-out along a tape",
+            "gear": "More turns of the wheel",
             "roll-out": "More turns along the tape",
         }.get(source, "")
 
@@ -179,10 +227,17 @@ class RoadNodes:
         first: list[tuple[str, str]],
         last: list[tuple[str, str]],
     ) -> Chain:
-        speed = Node(
-            "speed", wheel_of(self.parameters, self.known).speed(self.parameters.gear), ("turns",)
-        )
-        return self._from_speed(entries, [*nodes, speed], first, last)
+        wheel, gear = wheel_of(self.parameters, self.known), self._counted_gear()
+        if gear is None:
+            nodes = [*nodes, Node("speed", wheel.speed(self.parameters.gear), ("turns",))]
+        else:
+            more = (Node("gear", gear, ("turns",)), Node("speed", wheel.speed(1.0), ("gear",)))
+            nodes = [*nodes, *more]
+        return self._from_speed(entries, nodes, first, last)
+
+    def _counted_gear(self) -> Ratio | None:
+        known = self.known.get(GearKind.name)
+        return known if isinstance(known, Ratio) else None
 
     def _from_speed(
         self,
@@ -229,16 +284,31 @@ class RoadNodes:
         )
 
     def _travelled(self) -> Travelled:
-        wheel = wheel_of(self.parameters, self.known)
-        share = self.parameters.gear / self.parameters.pulses_a_turn
-        return Travelled(wheel.circumference_m * share, wheel.u_m * share, wheel.part, wheel.basis)
+        wheel, gear = wheel_of(self.parameters, self.known), self._counted_gear()
+        ratio = self.parameters.gear if gear is None else gear.factor
+        per_pulse = wheel.circumference_m * ratio / self.parameters.pulses_a_turn
+        of_wheel = wheel.u_m / wheel.circumference_m
+        of_gear = 0.0 if gear is None else gear.u / gear.factor
+        part = wheel.part if of_wheel >= of_gear else "gear"
+        u_m = per_pulse * math.hypot(of_wheel, of_gear)
+        return Travelled(per_pulse, u_m, part, wheel.basis)
 
 
 def wheel_of(parameters: TurningParameters, known: Mapping[str, Stage]) -> RollOut:
-    """What a turn rolls: as it was calibrated, or π times what was measured across it."""
+    """What a turn rolls: as it was calibrated, as its tyre’s size says, or π times what was
+    measured across it.
+    """
     stage = known.get(RollOutKind.name)
     if isinstance(stage, RollOut):
         return stage
+    if parameters.tyre.strip():
+        around_m = tyre_size(parameters.tyre).roll_out_m
+        return RollOut(
+            around_m,
+            rectangular(SIZE_DOUBT * around_m),
+            "tyre size",
+            "π·(rim + 2·width) of ISO 5775; tread, pressure and load from memory",
+        )
     return RollOut(
         math.pi * parameters.wheel_m,
         math.pi * rectangular(parameters.wheel_tolerance_m),

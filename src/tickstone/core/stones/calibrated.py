@@ -40,6 +40,11 @@ def _told(facts: SensorFacts) -> list[str]:
 
 def _why_stale(facts: SensorFacts, calibration: CalibrationFacts) -> tuple[str, str] | None:
     assert facts.kind is not None
+    if calibration.undone_by:
+        return calibration.undone_by, (
+            f"Since the {calibration.kind.label.lower()} of {day(calibration.at)}: "
+            f"{calibration.undone_by}. It has to be made anew."
+        )
     grounds = facts.kind.grounds(facts.parameters)
     changed = [name for name, was in calibration.grounds.items() if grounds.get(name, was) != was]
     if changed:

@@ -54,7 +54,9 @@ class RecordingFacts:
 
 @dataclass(frozen=True, slots=True)
 class CalibrationFacts:
-    """A calibration in use. grounds: the chain parameters it rests on, by name."""
+    """A calibration in use. grounds: the chain parameters it rests on, by name. undone_by: what
+    somebody said has changed since.
+    """
 
     identity: str
     kind: CalibrationKind
@@ -63,6 +65,7 @@ class CalibrationFacts:
     surroundings: Surroundings
     grounds: Mapping[str, float | str]
     errors: tuple[str, ...] = ()
+    undone_by: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,7 +3,7 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
-import type { CalibrationKind, Mark } from "../../api/queries";
+import type { Calibration, CalibrationKind, Mark, Sensor } from "../../api/queries";
 import { useDeed } from "../../shell/useDeed";
 import { Empty, Skeleton } from "../../shell/States";
 import { useKey } from "../../shell/keys";
@@ -73,7 +73,7 @@ export function CalibrateBench(props: BenchProps) {
   async function save() {
     if (!recording || !kind) return;
     setSaving(true);
-    const before = { calibration_id: inUse?.id ?? null };
+    const before = { calibration_id: inUse?.id ?? null, undone_by: inUse?.undone_by ?? "" };
     await deed(
       () =>
         body(
@@ -186,9 +186,45 @@ export function CalibrateBench(props: BenchProps) {
           {fitted && !hasFit && <p className="bench-note warning">No fit: {fitted.problem}.</p>}
         </>
       )}
+      {inUse && kind.undone_by.length > 0 && <Undone sensor={sensor} kind={kind} inUse={inUse} />}
       <HeldAgainst {...props} />
       {look?.samples === 0 && <p className="bench-note">The recording is empty.</p>}
     </>
+  );
+}
+
+/** What happened to the thing since that no reading tells: it leaves the calibration without grounds. */
+function Undone({ sensor, kind, inUse }: { sensor: Sensor; kind: CalibrationKind; inUse: Calibration }) {
+  const deed = useDeed();
+  const put = (undone_by: string) =>
+    body(
+      client.PUT("/api/sensors/{sensor_id}/calibrations/{kind}", {
+        params: { path: { sensor_id: sensor.id, kind: kind.name } },
+        body: { calibration_id: inUse.id, undone_by },
+      }),
+    );
+  return (
+    <Form.Group className="undone" controlId="undone">
+      <Form.Label>In use: {inUse.label}. Since then</Form.Label>
+      <Form.Select
+        size="sm"
+        value={inUse.undone_by}
+        onChange={(event) =>
+          void deed(
+            () => put(event.target.value),
+            event.target.value ? `Noted: ${event.target.value}. It has to be made anew.` : "It holds again.",
+            () => put(inUse.undone_by),
+          )
+        }
+      >
+        <option value="">nothing has changed</option>
+        {kind.undone_by.map((one) => (
+          <option key={one} value={one}>
+            {one}
+          </option>
+        ))}
+      </Form.Select>
+    </Form.Group>
   );
 }
 
