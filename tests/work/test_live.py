@@ -17,11 +17,13 @@ from tests.board import wait_for
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.blocks import Block
 from tickstone.core.chains.echo_ranger import EchoRanger, RangerParameters
+from tickstone.core.families.columns import Candidate, usual_columns
 from tickstone.core.lines.shape import LineShape, learn_shape
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 from tickstone.core.surroundings import Surroundings
 from tickstone.demo.rigs import plant_demo
+from tickstone.formats.family_file import shipped_devices
 from tickstone.link.source import LineLostError, PortError, Source
 from tickstone.store.models import Rig, Take
 from tickstone.store.takes import read_blocks
@@ -29,7 +31,6 @@ from tickstone.work.live.folds import LiveSensor
 from tickstone.work.live.frames import Painter
 from tickstone.work.live.line import LinePlace, LiveLine
 from tickstone.work.live.memory import (
-    SensorHint,
     remembered_sensors,
     remembered_shape,
     renamed,
@@ -163,13 +164,19 @@ def test_a_live_lane_shows_what_the_recording_will(silent: int) -> None:
 
 
 BRAMBLE = [
-    SensorHint(1, "Front ranger", "ultrasonic_ranger"),
-    SensorHint(2, "Left ranger", "ultrasonic_ranger"),
-    SensorHint(3, "Nose strip", "reflective_array_5"),
-    SensorHint(4, "Rear wheel", "hall_switch_unipolar"),
-    SensorHint(5, "Deck level", "six_axis_i2c"),
-    SensorHint(6, "Shed air", "thermometer"),
-    SensorHint(7, "Battery", "battery_pack"),
+    Candidate(number, name, usual_columns(shipped_devices()[family]))
+    for number, (name, family) in enumerate(
+        (
+            ("Front ranger", "ultrasonic_ranger"),
+            ("Left ranger", "ultrasonic_ranger"),
+            ("Nose strip", "reflective_array_5"),
+            ("Rear wheel", "hall_switch_unipolar"),
+            ("Deck level", "six_axis"),
+            ("Shed air", "thermometer"),
+            ("Battery", "battery_divider"),
+        ),
+        start=1,
+    )
 ]
 
 
@@ -180,6 +187,7 @@ BRAMBLE = [
         ("echo1 [us],echo2 [us]", "{},{}", {"echo1": 1, "echo2": 2}),
         ("hall_count,ax,temp_C", "{},{},20.5", {"hall_count": 4, "ax": 5, "temp": 6}),
         ("ir1,ir5,batt", "{},{},500", {"ir1": 3, "ir5": 3, "batt": 7}),
+        ("gap_us,temp_C", "{},{}.5", {"gap": 4, "temp": 6}),
         ("nothing,known", "{},{}", {}),
     ],
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any, ClassVar
 
@@ -16,6 +16,7 @@ from tickstone.core.families.figure import (
     check_name,
     check_unlike,
 )
+from tickstone.core.lines.guess import QUANTITIES
 
 MOST_LEADS = 40
 
@@ -280,7 +281,9 @@ class DeviceFamily:
     name: for files. label: for people. what: one or two sentences. chain: how its readings are
     worked out, empty when there is no bench for that yet. is_driven: whether a drive can try it.
     drive: what to try in that drive and what to ask of it; empty: the usual. cautions: shown while
-    wiring it. beam_rad: full angle in which it hears others of its kind.
+    wiring it. beam_rad: full angle in which it hears others of its kind. columns: what columns of a
+    line are usually called, by what they hold, beyond what its chain takes in. tells_air: whether
+    its temperature is that of the air around.
 
     Raises ValueError naming the first thing that does not fit.
     """
@@ -300,10 +303,17 @@ class DeviceFamily:
     is_driven: bool = True
     drive: str = ""
     cautions: tuple[str, ...] = ()
+    columns: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    tells_air: bool = False
 
     def __post_init__(self) -> None:
         check_name(self.name)
         check_label("label", self.label)
+        for quantity in self.columns:
+            if quantity not in QUANTITIES:
+                raise ValueError(
+                    f"columns: nothing holds a “{quantity}”; known are: {', '.join(QUANTITIES)}"
+                )
         if not 1 <= len(self.leads) <= MOST_LEADS:
             raise ValueError(f"a device has 1 to {MOST_LEADS} leads")
         check_unlike("lead", [lead.name for lead in self.leads])

@@ -27,7 +27,7 @@ from tickstone.work.catalogue import catalogue_of
 from tickstone.work.live.folds import LiveSensor
 from tickstone.work.live.line import LinePlace, LiveLine
 from tickstone.work.live.memory import (
-    hints_of,
+    candidates_of,
     knows,
     remembered_sensors,
     remembered_shape,
@@ -202,7 +202,7 @@ class LineDesk:
         with Session(self.engine) as session:
             rig = session.get_one(Rig, rig_id)
             memory = dict(rig.line)
-            hints = hints_of(session, rig)
+            candidates = candidates_of(session, rig)
 
         def settle(shape: LineShape) -> LineShape:
             line.signature = memory["signature"] if knows(shape, memory) else signature_of(shape)
@@ -212,7 +212,7 @@ class LineDesk:
 
         def learnt(shape: LineShape) -> None:
             known = remembered_sensors(shape, memory)
-            line.sensors = known or suggested_sensors(shape, hints)
+            line.sensors = known or suggested_sensors(shape, candidates)
 
         line.when_learnt = learnt
         with self._lock:

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from tickstone.core.families.columns import Candidate, owners, usual_columns
 from tickstone.core.lines.shape import Column, LineShape
 from tickstone.core.lines.tokens import Manner
 from tickstone.formats.takes.header import ChannelInfo
 from tickstone.store.models import Rig, Sensor
+from tickstone.work.catalogue import catalogue_of
 
 
 def shape_as_json(shape: LineShape) -> dict[str, Any]:
@@ -30,15 +31,6 @@ def shape_from_json(document: dict[str, Any]) -> LineShape:
         time_unit=document["time_unit"],
         header=document["header"],
     )
-
-
-@dataclass(frozen=True, slots=True)
-class SensorHint:
-    """As much of a sensor as is needed to guess its columns. kind: key of its device family."""
-
-    sensor_id: int
-    name: str
-    kind: str
 
 
 def signature_of(learnt: LineShape) -> list[str]:
@@ -78,74 +70,17 @@ def remembered_sensors(shape: LineShape, line: dict[str, Any]) -> dict[str, int]
     return {name: int(sensor) for name, sensor in sensors.items() if name in names}
 
 
-_KINDS = {
-    "echo time": ("ranger", "ultrasonic"),
-    "distance": ("ranger", "triangulation", "time_of_flight", "flight"),
-    "pulse": ("hall", "encoder"),
-    "pulse count": ("hall", "encoder", "reflective_strip"),
-    "pulse gap": ("hall", "encoder"),
-    "acceleration": ("axis", "acceler"),
-    "rotation rate": ("axis", "gyro"),
-    "temperature": ("thermo", "temperature"),
-    "humidity": ("humid",),
-    "converter counts": ("reflective", "array", "photo", "acceler", "battery"),
-    "voltage": ("battery",),
-}
-_WORDS = {
-    "batt": "battery",
-    "temp": "thermometer air",
-    "ir": "strip line reflective",
-    "hall": "wheel axle",
-    "side": "left right",
-}
-
-
-def suggested_sensors(shape: LineShape, sensors: Sequence[SensorHint]) -> dict[str, int]:
-    """Which sensor each column most likely belongs to, by names and by what it measures.
-
-    >>> shape = LineShape(Manner("labelled"), (Column("f", "front", "µs", "echo time"),))
-    >>> suggested_sensors(shape, [SensorHint(7, "Front ranger", "ultrasonic_ranger_4pin")])
-    {'front': 7}
-    """
-    chosen: dict[str, int] = {}
-    taken: set[int] = set()
-    for index in shape.channels:
-        column = shape.columns[index]
-        fits = [s for s in sensors if _fits(column.quantity, s.kind)]
-        words = _words(column.name)
-        named = [s for s in fits if words & _words(s.name)] or [
-            s for s in sensors if words & _words(s.name)
-        ]
-        one_value = column.quantity in ("echo time", "distance")
-        free = [s for s in fits if not (one_value and s.sensor_id in taken)]
-        found = named[:1] or (free if len(free) == 1 else free[:1] if one_value else [])
-        if len(found) == 1:
-            chosen[column.name] = found[0].sensor_id
-            taken.add(found[0].sensor_id)
-    return chosen
-
-
-def _fits(quantity: str, kind: str) -> bool:
-    return any(part in kind for part in _KINDS.get(quantity, ()))
-
-
-def _words(name: str) -> set[str]:
-    words = set(re.findall(r"[a-z]+", name.lower())) - {"us", "cm", "count", "gap", "deg", "c"}
-    return words | {
-        more
-        for word in words
-        for start, text in _WORDS.items()
-        if word == start
-        for more in text.split()
-    }
+def suggested_sensors(shape: LineShape, candidates: Sequence[Candidate]) -> dict[str, int]:
+    """Which sensor each column most likely belongs to."""
+    columns = [shape.columns[index] for index in shape.channels]
+    return owners([(one.name, one.quantity) for one in columns], candidates)
 
 
 def sensors_by_name(session: Session, rig: Rig, channels: Sequence[ChannelInfo]) -> dict[int, int]:
     """Whose each channel of a file is: by the sensor's name in the file, else as for a line."""
-    hints = hints_of(session, rig)
-    by_name = {hint.name.casefold(): hint.sensor_id for hint in hints}
-    columns = tuple(Column("", c.name, c.unit, c.quantity) for c in channels)
-    guessed = suggested_sensors(LineShape(Manner("labelled"), columns), hints)
+    candidates = candidates_of(session, rig)
+    by_name = {one.name.casefold(): one.sensor_id for one in candidates}
+    guessed = owners([(one.name, one.quantity) for one in channels], candidates)
     found = {}
     for number, channel in enumerate(channels):
         sensor_id = by_name.get(channel.sensor.casefold()) or guessed.get(channel.name)
@@ -154,12 +89,17 @@ def sensors_by_name(session: Session, rig: Rig, channels: Sequence[ChannelInfo])
     return found
 
 
-def hints_of(session: Session, rig: Rig) -> list[SensorHint]:
+def candidates_of(session: Session, rig: Rig) -> list[Candidate]:
     """The rig's sensors, as much of them as is needed to guess."""
     sensors = session.scalars(
         select(Sensor).where(Sensor.rig_id == rig.id, Sensor.deleted_at.is_(None))
     )
-    return [SensorHint(sensor.id, sensor.name, sensor.family) for sensor in sensors]
+    families = catalogue_of(session).devices
+    return [
+        Candidate(one.id, one.name, usual_columns(families[one.family]))
+        for one in sensors
+        if one.family in families
+    ]
 
 
 def channels_of(shape: LineShape, sensors: dict[str, int]) -> list[dict[str, Any]]:
