@@ -110,6 +110,8 @@ def test_a_pulled_cable_loses_nothing_that_arrived(client: TestClient, board: Bo
 
 def test_two_watchers_and_a_page_that_never_reads(client: TestClient, board: BoardProcess) -> None:
     opened(client, board.link)
+    air = client.get("/api/rigs/1").json()["air"] | {"temperature_c": 35.0}
+    client.patch("/api/rigs/1", json={"air": air})
     wish = json.dumps({"window_s": 10, "columns": 400, "focus": 0})
     with (
         client.websocket_connect(f"{LINE}/watch", headers=HERE) as first,
@@ -123,6 +125,10 @@ def test_two_watchers_and_a_page_that_never_reads(client: TestClient, board: Boa
             while not {"state", "frame", "lines", "working"} <= kinds or len(times) < 30:
                 message = json.loads(page.receive_text())
                 kinds.add(message["kind"])
+                if message["kind"] == "working":
+                    # The shed's own thermometer is on the line, and is far from what was typed.
+                    assert message["body"]["air"]["typed_c"] == 35.0
+                    assert message["body"]["air"]["heard_c"] < 30.0
                 if message["kind"] == "frame":
                     frame = message["body"]
                     times = [t for t in times if t < frame["from_s"]] + frame["t"]

@@ -14,6 +14,7 @@ export type Step = Schemas["StepOut"];
 export type Stone = Schemas["StoneOut"];
 export type Mark = Schemas["MarkOut"];
 export type Fitted = Schemas["FittedOut"];
+export type AirHeard = Schemas["AirHeardOut"];
 export type Bench = Schemas["BenchOut"];
 export type Calibration = Schemas["CalibrationOut"];
 export type CalibrationKind = Schemas["CalibrationKindOut"];

@@ -1820,6 +1820,16 @@ export interface components {
             temperature_tolerance_c: number;
         };
         /**
+         * AirHeardOut
+         * @description The rig's own thermometer against what is typed, where the two disagree. °C.
+         */
+        AirHeardOut: {
+            /** Heard C */
+            heard_c: number;
+            /** Typed C */
+            typed_c: number;
+        };
+        /**
          * AsideOut
          * @description A row that could not be read, and why.
          */
@@ -3169,9 +3179,11 @@ export interface components {
         };
         /**
          * LookOut
-         * @description A recording as it is looked at.
+         * @description A recording as it is looked at. air: where a thermometer in it disagrees with what is typed
+         *     and it has a say.
          */
         LookOut: {
+            air: components["schemas"]["AirHeardOut"] | null;
             /** Duration S */
             duration_s: number;
             /** Findings */

@@ -1,3 +1,4 @@
+import { body, client } from "../api/client";
 import { useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useParams, useSearchParams } from "react-router";
@@ -14,6 +15,7 @@ import { OutputTabs } from "./OutputTabs";
 import { Readout } from "./Readout";
 import { Leaving } from "./Leaving";
 import { TryOut } from "./TryOut";
+import { AirNote } from "./TrustWords";
 import { WorkingLine } from "./WorkingLine";
 import { CalibrateBench } from "./calibrate/CalibrateBench";
 import { type Draft, NOTHING_TRIED, asTrial } from "./draft";
@@ -118,6 +120,19 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
     return (
       <>
         <WiredBench sensor={sensor} />
+        {recording && (
+          <AirNote
+            air={lastLook?.air ?? null}
+            use={(celsius) =>
+              body(
+                client.PATCH("/api/recordings/{recording_id}", {
+                  params: { path: { recording_id: recording.id } },
+                  body: { air: { ...recording.air, temperature_c: celsius } },
+                }),
+              )
+            }
+          />
+        )}
         <Leaving sensor={sensor} recording={recording} trial={trial} />
       </>
     );
@@ -173,6 +188,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
         <WorkingLine
           steps={lastLook ? steps : undefined}
           trust={used === "fit" ? null : trust}
+          air={lastLook?.air ?? null}
           open={cell}
           onOpen={(name) => setCell(name === cell ? null : name)}
         />

@@ -1,7 +1,8 @@
 import Modal from "react-bootstrap/Modal";
 import type { Look, OutputSeen, Recording } from "../api/queries";
 import { useKey } from "../shell/keys";
-import { type Trust, trustWords } from "./trust";
+import { TrustWords } from "./TrustWords";
+import type { Trust } from "./trust";
 import { measuredIn, useReads } from "../units/shown";
 import { grouped } from "../units/units";
 
@@ -45,7 +46,7 @@ export function Readout({ show, look, seen, decision, recording, sensorName, tru
         <p className="readout-below">
           <span>{spread ? `± ${spread} ${unit}` : `no ${seen.label.toLowerCase()}`}</span>
           {word && <span className={`readout-word word-${decided?.state_look || "alarm"}`}>{word}</span>}
-          {trustWords(trust) && <span className="readout-word trust-words">{trustWords(trust)}</span>}
+          <TrustWords trust={trust} air={look.air} className="readout-word" />
         </p>
         <div className="readout-steps">
           <button type="button" onClick={() => move(-1)}>

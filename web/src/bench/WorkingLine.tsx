@@ -1,17 +1,19 @@
-import type { Step } from "../api/queries";
-import { type Trust, trustWords } from "./trust";
+import type { AirHeard, Step } from "../api/queries";
+import { TrustWords } from "./TrustWords";
+import type { Trust } from "./trust";
 
 interface Props {
   /** None while nothing is there to look at. */
   steps: Step[] | undefined;
   /** Whether the calibration in use holds; null when none is asked for. */
   trust: Trust | null;
+  air: AirHeard | null;
   open: string | null;
   onOpen: (stage: string) => void;
 }
 
 /** The chain as long-hand arithmetic on squared paper, for the reading in hand. */
-export function WorkingLine({ steps, trust, open, onOpen }: Props) {
+export function WorkingLine({ steps, trust, air, open, onOpen }: Props) {
   const decision = steps?.find((step) => step.state !== "");
   const measuring = steps?.filter((step) => step.state === "") ?? [];
   const last = measuring.at(-1);
@@ -40,6 +42,7 @@ export function WorkingLine({ steps, trust, open, onOpen }: Props) {
         <Result
           step={last}
           trust={trust}
+          air={air}
           decision={decision}
           open={open === decision?.stage}
           onOpen={() => decision && onOpen(decision.stage)}
@@ -100,12 +103,13 @@ function below(step: Step, isFirst: boolean): string {
 interface ResultProps {
   step: Step;
   trust: Trust | null;
+  air: AirHeard | null;
   decision: Step | undefined;
   open: boolean;
   onOpen: () => void;
 }
 
-function Result({ step, trust, decision, open, onOpen }: ResultProps) {
+function Result({ step, trust, air, decision, open, onOpen }: ResultProps) {
   const hasValue = step.value !== null && step.u !== null;
   return (
     <div className="result">
@@ -115,11 +119,7 @@ function Result({ step, trust, decision, open, onOpen }: ResultProps) {
         <span className="cell-below">
           {hasValue ? `± ${step.spread_shown} ${step.shown_unit}` : ""}
           {step.status !== "ok" ? ` ${step.status_word}` : ""}
-          {trustWords(trust) && (
-            <span className="trust-words" title={trust?.reason}>
-              {trustWords(trust)}
-            </span>
-          )}
+          <TrustWords trust={trust} air={air} />
         </span>
       </div>
       {decision && (

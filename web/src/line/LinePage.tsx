@@ -6,6 +6,7 @@ import { useParams, useSearchParams } from "react-router";
 import { body, client } from "../api/client";
 import { type Rig, useRig } from "../api/queries";
 import { CellFacts } from "../bench/CellFacts";
+import { AirNote } from "../bench/TrustWords";
 import { WorkingLine } from "../bench/WorkingLine";
 import { Over } from "../shell/Over";
 import { Skeleton, Trouble } from "../shell/States";
@@ -141,8 +142,22 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
         <WorkingLine
           steps={steps}
           trust={working?.trust ?? null}
+          air={working?.air ?? null}
           open={cell}
           onOpen={(name) => setCell(name === cell ? null : name)}
+        />
+      )}
+      {steps && (
+        <AirNote
+          air={working?.air ?? null}
+          use={(celsius) =>
+            body(
+              client.PATCH("/api/rigs/{rig_id}", {
+                params: { path: { rig_id: rig.id } },
+                body: { air: { ...rig.air, temperature_c: celsius } },
+              }),
+            )
+          }
         />
       )}
       {step && (
@@ -230,6 +245,7 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
           store={store}
           steps={steps}
           trust={working?.channel === focus ? (working?.trust ?? null) : null}
+          air={working?.channel === focus ? (working?.air ?? null) : null}
           onHide={() => setReadout(false)}
         />
       )}

@@ -1,6 +1,7 @@
 import Modal from "react-bootstrap/Modal";
-import type { Step } from "../api/queries";
-import { type Trust, trustWords } from "../bench/trust";
+import type { AirHeard, Step } from "../api/queries";
+import { TrustWords } from "../bench/TrustWords";
+import type { Trust } from "../bench/trust";
 import { useKey } from "../shell/keys";
 import { measuredIn, readsIn } from "../units/shown";
 import { useUnits } from "../units/units";
@@ -14,11 +15,12 @@ interface Props {
   store: LiveStore;
   steps: Step[] | null;
   trust: Trust | null;
+  air: AirHeard | null;
   onHide: () => void;
 }
 
 /** What a channel says now in figures legible from two metres. */
-export function LineReadout({ show, column, store, steps, trust, onHide }: Props) {
+export function LineReadout({ show, column, store, steps, trust, air, onHide }: Props) {
   const units = useUnits();
   const [raw, status] = store.newest[column.channel ?? 0] ?? [null, "ok"];
   const last = steps?.filter((step) => step.state === "").at(-1);
@@ -60,7 +62,7 @@ export function LineReadout({ show, column, store, steps, trust, onHide }: Props
                 : column.quantity}
           </span>
           {word && <span className={`readout-word word-${decision?.state_look || "alarm"}`}>{word}</span>}
-          {trustWords(trust) && <span className="readout-word trust-words">{trustWords(trust)}</span>}
+          <TrustWords trust={trust} air={air} className="readout-word" />
         </p>
       </Modal.Body>
     </Modal>

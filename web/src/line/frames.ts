@@ -34,6 +34,7 @@ export interface Working {
   channel: number;
   steps: Schemas["StepOut"][];
   trust: Trust | null;
+  air: Schemas["AirHeardOut"] | null;
 }
 
 export interface JudgedLine {

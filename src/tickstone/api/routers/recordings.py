@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
+from tickstone.api.air_out import air_out
 from tickstone.api.bad_lines import Count, First, bad_lines_out
 from tickstone.api.desk import CatalogueDep, DeskDep, RecordingDep, RowId, SessionDep, find
 from tickstone.api.lines_of_samples import line_of_samples
@@ -24,6 +25,7 @@ from tickstone.core.rules.kind import Level
 from tickstone.core.status import Status
 from tickstone.formats.result_csv import write_result_csv
 from tickstone.store.models import Recording, utc_now
+from tickstone.work.air_heard import air_heard
 from tickstone.work.look import Look, OutputSeen, look_at, results_of
 from tickstone.work.sensing import Sensing, latest_rule, rule_kind
 
@@ -110,6 +112,7 @@ def look_at_recording(
     except ValueError as error:
         raise does_not_fit(str(error), "outputs") from error
     levels = _levels(session, recording, sensing, body.draft)
+    heard = air_heard(session, recording.take, catalogue)
     session.commit()  # overviews that had to be worked out are kept
     return LookOut(
         samples=seen.samples,
@@ -118,6 +121,7 @@ def look_at_recording(
         to_s=seen.to_s,
         outputs=[_output_out(one, sensing, levels) for one in seen.outputs],
         findings=[FindingOut.of(finding) for finding in seen.findings],
+        air=None if heard is None else air_out(heard, sensing),
     )
 
 

@@ -14,18 +14,25 @@ from typing import Any
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from sqlalchemy.orm import Session
 
+from tickstone.api.air_out import air_out
 from tickstone.api.desk import Desk
 from tickstone.api.live_out import frame_out, judged_out, line_out
+from tickstone.api.schemas.look import AirHeardOut
 from tickstone.api.working import step_out
+from tickstone.core.air.heard import celsius_of
+from tickstone.core.status import Status
 from tickstone.core.stones.row import stones_for
 from tickstone.core.stones.stone import WorkStage
 from tickstone.link.page_port import PageSource
 from tickstone.link.source import LineLostError, PortError
 from tickstone.store.models import Rig, Sensor
+from tickstone.work.air_heard import tells_air
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.live.folds import LiveSensor
-from tickstone.work.live.frames import Painter
+from tickstone.work.live.frames import Frame, Painter
 from tickstone.work.live.line import LiveLine
+from tickstone.work.live.memory import channels_of
+from tickstone.work.sensing import Sensing
 from tickstone.work.standing import facts_of
 from tickstone.work.wiring import look_at_wiring
 
@@ -79,6 +86,7 @@ class _Watcher:
         self.line_seen = self.newest_seen = 0
         self.sensors: dict[int, LiveSensor] = {}
         self.trust: dict[int, dict[str, str]] = {}
+        self.thermometer: tuple[int, str] | None = None
         self.revision = -1
         self.state_at = self.sensors_at = self.working_at = 0.0
 
@@ -130,6 +138,7 @@ class _Watcher:
                     channel: self._trust_in(session, live.sensor_id)
                     for channel, live in self.sensors.items()
                 }
+                self.thermometer = self._thermometer(session)
             self.sensors_at = now
         if now - self.state_at > STATE_EVERY_S or is_changed or is_over:
             self.state_at = now
@@ -150,11 +159,34 @@ class _Watcher:
                 steps = fold.working()
                 dumped = [step_out(step).model_dump(mode="json") for step in steps]
                 trust = self.trust.get(fold.channel)
-                working = {"channel": fold.channel, "steps": dumped, "trust": trust}
+                air = self._air(frame, fold.sensor.sensing)
+                working = {
+                    "channel": fold.channel,
+                    "steps": dumped,
+                    "trust": trust,
+                    "air": None if air is None else air.model_dump(mode="json"),
+                }
                 said.append(_message("working", working))
         if self.wants_lines:
             said += self._lines()
         return said
+
+    def _thermometer(self, session: Session) -> tuple[int, str] | None:
+        """The channel of the rig's own thermometer and its unit, where the line has one."""
+        shape, catalogue = self.line.shape, catalogue_of(session)
+        for number, column in enumerate(channels_of(shape, self.line.sensors) if shape else ()):
+            if tells_air(session, column, catalogue):
+                return number, column["unit"]
+        return None
+
+    def _air(self, frame: Frame, sensing: Sensing) -> AirHeardOut | None:
+        """What the thermometer says now, against the air that was typed."""
+        if self.thermometer is None:
+            return None
+        number, unit = self.thermometer
+        value, status = frame.newest[number]
+        heard_c = None if value is None or status != Status.OK else celsius_of(value, unit)
+        return None if heard_c is None else air_out(heard_c, sensing)
 
     def _trust_in(self, session: Session, sensor_id: int) -> dict[str, str]:
         """Whether the sensor's calibration holds, as its stone says it."""

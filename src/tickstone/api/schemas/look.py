@@ -174,8 +174,17 @@ class OutputSeenOut(Answer):
     levels: list[LevelOut]
 
 
+class AirHeardOut(Answer):
+    """The rig's own thermometer against what is typed, where the two disagree. °C."""
+
+    heard_c: float
+    typed_c: float
+
+
 class LookOut(Answer):
-    """A recording as it is looked at."""
+    """A recording as it is looked at. air: where a thermometer in it disagrees with what is typed
+    and it has a say.
+    """
 
     samples: int
     duration_s: float
@@ -183,3 +192,4 @@ class LookOut(Answer):
     to_s: float
     outputs: list[OutputSeenOut]
     findings: list[FindingOut]
+    air: AirHeardOut | None

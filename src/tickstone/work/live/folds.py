@@ -111,7 +111,7 @@ class LiveFold:
         chain = self._chain
         results, _ = chain.run(states, signals)
         node = self._headline
-        rule = next((name for output, name in chain.outputs if output not in self._told), None)
+        rule = next((name for output, name in chain.outputs if output in self._decided), None)
         if rule is not None and len(results[rule]) == len(results[node]):
             node = rule
         return chain.explain(signals, len(results[node]) - 1, node, states)
@@ -122,7 +122,8 @@ class LiveFold:
         return self._chain.node_of(kind.headline().name)
 
     @property
-    def _told(self) -> set[str]:
-        """The outputs that are amounts."""
-        outputs = self.sensor.sensing.kind.outputs
-        return {one.name for one in outputs if not one.quantity.is_decision}
+    def _decided(self) -> set[str]:
+        """The outputs that its rules give."""
+        kind = self.sensor.sensing.kind
+        decisions = [rule.decision for rule in kind.rules]
+        return {one.name for one in kind.outputs if one.quantity in decisions}
