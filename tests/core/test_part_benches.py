@@ -140,6 +140,35 @@ def test_counts_to_volts_and_back_is_the_same_code(bits: float) -> None:
         assert back["counts"] == count
 
 
+def test_a_timer_for_pulses() -> None:
+    """Common practice check: 8 MHz ÷ 256 and 16 bits tell 28.6 RPM and up; at 16 MHz two is off."""
+    got = results("pulse-timer", clock_mhz=8.0, other_mhz=16.0)
+    assert got["ticks a second"] == 31_250.0
+    assert got["slowest"] == pytest.approx(28.6, abs=0.05)
+    assert got["fastest, in theory"] == 1_875_000.0
+    assert got["another board reads"] == 0.5
+    assert results("pulse-timer", clock_mhz=1.0, prescaler=1, timer_bits=32, word_bits=32)[
+        "timer wraps after"
+    ] == pytest.approx(71.58 * 60.0, rel=1e-4)
+    assert "wrapped before" in titles("pulse-timer", clock_mhz=8.0, rpm=20.0)
+    assert "keeps 15 bits" in titles("pulse-timer", word_bits=15)
+
+
+@given(st.integers(1, 1024), st.integers(8, 32), st.integers(1, 60), st.floats(1.0, 5_000.0))
+def test_a_tick_more_changes_the_reading_by_what_the_timer_says(
+    prescaler: int, bits: int, per_turn: int, rpm: float
+) -> None:
+    got = results(
+        "pulse-timer", prescaler=prescaler, timer_bits=bits, word_bits=bits, per_turn=per_turn,
+        rpm=rpm,
+    )  # fmt: skip
+    tick_hz = got["ticks a second"]
+    ticks = 60.0 * tick_hz / (per_turn * rpm)
+    step = rpm - 60.0 * tick_hz / (per_turn * (ticks + 1.0))
+    assert got["one tick at this speed"] == pytest.approx(step, rel=1.1 / ticks)
+    assert got["slowest"] * (2**bits - 1) == pytest.approx(got["fastest, in theory"])
+
+
 def test_hall_switches_around_fourteen_magnets() -> None:
     """Common practice check: 17.14° is the tightest; 120° works where 3 does not divide p."""
     assert results("commutation")["tightest spacing"] == pytest.approx(17.14, abs=0.005)

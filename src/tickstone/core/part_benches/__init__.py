@@ -12,6 +12,7 @@ from tickstone.core.part_benches.divider import DividerBench
 from tickstone.core.part_benches.led_resistor import LedResistorBench
 from tickstone.core.part_benches.photo_load import PhotoLoadBench
 from tickstone.core.part_benches.pull_up import PullUpBench
+from tickstone.core.part_benches.pulse_timer import PulseTimerBench
 from tickstone.core.part_benches.rc_filter import RcFilterBench
 
 PART_BENCHES: dict[str, type[PartBench]] = {
@@ -27,5 +28,6 @@ PART_BENCHES: dict[str, type[PartBench]] = {
         CountsVoltsBench,
         RcFilterBench,
         CommutationBench,
+        PulseTimerBench,
     )
 }

@@ -86,7 +86,8 @@ def scaled(value: float, unit: str) -> tuple[float, str]:
 def _said(value: float, unit: str) -> str:
     if unit in _PREFIXED:
         return prefixed(value, unit, 4)
-    text = f"{value:.4g}".replace("-", "−")
+    is_large = 1e4 <= abs(value) < 1e9
+    text = grouped(value, 0) if is_large else f"{value:.4g}".replace("-", "−")
     return f"{text}{unit}" if unit.startswith("°") else f"{text} {unit}".rstrip()
 
 
