@@ -83,6 +83,25 @@ def line(page: Page, address: str) -> None:
     take(page, "recordings")
 
 
+def wheel(page: Page) -> None:
+    page.locator(".trail-sensors").get_by_role("link", name="Rear wheel").click()
+    expect(page.get_by_text("1 050 lines")).to_be_visible()
+    page.get_by_text("Trip", exact=True).click()
+    expect(page.get_by_text("0.0 to 42.0 s")).to_be_visible()
+    take(page, "wheel")
+    page.keyboard.press("d")
+    page.keyboard.press("3")
+    for start, end in (("2", "9"), ("10.5", "17")):
+        page.keyboard.press("m")
+        page.get_by_label("From", exact=True).fill(start)
+        page.get_by_label("To", exact=True).fill(end)
+        page.get_by_label("Rolled on the tape", exact=True).fill("2.34")
+        page.get_by_role("button", name="Keep the mark").click()
+    expect(page.get_by_text("as if it were across")).to_be_visible()
+    take(page, "wheel-dark")
+    page.keyboard.press("d")
+
+
 def walk(page: Page, address: str) -> None:
     wiring(page, address)
     page.goto(f"{address}/rigs/1")
@@ -96,7 +115,6 @@ def walk(page: Page, address: str) -> None:
     take(page, "listen-import")
     page.get_by_role("button", name="Another file").click()
     bring_in_ruler(page)
-    take(page, "listen")
     page.get_by_title("Enter the air this was recorded in").click()
     page.get_by_label("Air temperature").fill("14")
     page.get_by_role("button", name="Keep", exact=True).click()
@@ -111,11 +129,7 @@ def walk(page: Page, address: str) -> None:
     page.keyboard.press("r")
     take(page, "readout")
     page.keyboard.press("r")
-    page.keyboard.press("d")
-    page.keyboard.press("3")
-    expect(page.get_by_text("Keep this calibration")).to_be_visible()
-    take(page, "calibrate-dark")
-    page.keyboard.press("d")
+    wheel(page)
     line(page, address)
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{address}/sensors/1/tuned")

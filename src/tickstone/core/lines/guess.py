@@ -73,6 +73,18 @@ _BY_NAME = (
     ("distance", r"dist|range|left|right|front|rear|side|nose"),
     ("converter counts", r"adc|^a\d|line|refl|\bir\d?|light|sens"),
 )
+_PLAIN, _SHORT = ("", "counts", "LSB"), ("", "ns", "µs", "ms", "s")
+_UNITS_OF = {
+    "echo time": _SHORT,
+    "pulse gap": _SHORT,
+    "pulse count": _PLAIN,
+    "pulse": (*_PLAIN, "V", "µs", "ms", "s"),
+    "humidity": ("", "%"),
+    "voltage": ("", "V", "mV", *_PLAIN),
+    "converter counts": _PLAIN,
+}
+"""What a name may mean only in these units: a battery in per cent is no voltage, and minutes are no
+gap between pulses."""
 _TIME_NAME = re.compile(
     r"^(t|time|times?tamp|millis|micros|elapsed|clock|uptime|ts|when)\b|time$|^t[ _]", re.I
 )
@@ -87,7 +99,7 @@ def guess_quantity(name: str, unit: str, values: Sequence[float]) -> str:
     if unit in _BY_UNIT:
         return _BY_UNIT[unit]
     for quantity, pattern in _BY_NAME:
-        if re.search(pattern, name.lower()):
+        if unit in _UNITS_OF.get(quantity, (unit,)) and re.search(pattern, name.lower()):
             if quantity == "distance" and (unit == "µs" or (not unit and _echo_like(values))):
                 return "echo time"
             if quantity == "pulse" and not set(values) <= {0.0, 1.0}:
@@ -100,7 +112,7 @@ def guess_quantity(name: str, unit: str, values: Sequence[float]) -> str:
     if set(values) == {0.0, 1.0}:
         return "pulse"
     whole = all(value == int(value) for value in values)
-    if values and whole and min(values) >= 0 and 1 < max(values) <= 4095:
+    if unit in _PLAIN and values and whole and min(values) >= 0 and 1 < max(values) <= 4095:
         return "converter counts"
     return "number"
 
