@@ -9,6 +9,8 @@ from hypothesis import strategies as st
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.chains.commutation import Commutation, CommutationParameters
+from tickstone.core.chains.pulses import LEVEL as PULSE_LEVEL
+from tickstone.core.chains.pulses import PulseParameters, Pulses
 from tickstone.core.chains.quadrature import LEVELS, Quadrature, QuadratureParameters
 from tickstone.core.digests.placement import Placement
 from tickstone.core.signal import Signal
@@ -183,3 +185,22 @@ def test_a_dead_switch_is_seen() -> None:
     told = {one.name: one.value for one in figures}
     assert told["illegal"] > 0.0
     assert np.isnan(told["a_electrical"])
+
+
+def test_a_gap_in_the_line_is_no_turning() -> None:
+    """Levels read ten times a second, then nothing for three seconds: what passed is not known."""
+    times = np.concatenate((np.arange(0.0, 2.0, 0.1), np.arange(5.0, 7.0, 0.1)))
+    pulses = Signal.of(times, np.arange(len(times)) // 2 % 2, PULSE_LEVEL)
+    one = Pulses().build(PulseParameters(method="period"), HERE, forms={"pulses": "level"})
+    codes = np.array([QUADRATURE[n % 4] for n in range(len(times))])
+    levels = Signal.of(times, [codes & 1, codes >> 1], LEVELS.in_lanes("A", "B"))
+    two = Quadrature().build(
+        QuadratureParameters(method="period"), HERE, forms={"channels": "level"}
+    )
+    for chain, signal in ((one, pulses), (two, levels)):
+        rate = chain.apply(signal, "frequency")
+        across = rate.time_s[rate.flag == Status.LINE_GAP]
+        assert ((across >= 5.0) & (across < 5.5)).all()
+        assert len(across) == 1
+        # Nothing good is told of the time in which nothing came.
+        assert rate.value[rate.ok].min() > 2.0

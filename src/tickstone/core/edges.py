@@ -166,6 +166,41 @@ def _sample(reading: Reading) -> Signal:
     )
 
 
+_SHORTEST_PAUSE_S = 0.5
+_TIMES_THE_LAST = 10.0
+
+
+def pauses(waited_s: FloatArray, last_wait_s: float) -> npt.NDArray[np.bool_]:
+    """Where levels that are read time after time were not read for so long that pulses may have
+    passed unseen: half a second, and ten times as long as between the two reads before.
+
+    waited_s: see `intervals`. last_wait_s: the interval before the first, NaN when there was none.
+
+    >>> pauses(np.array([0.1, 0.1, 3.0, 0.1]), 0.1).tolist()
+    [False, False, True, False]
+    """
+    before = np.concatenate(([last_wait_s], waited_s[:-1]))
+    long = waited_s > np.maximum(_SHORTEST_PAUSE_S, _TIMES_THE_LAST * before)
+    found: npt.NDArray[np.bool_] = long & ~np.isnan(before)
+    return found
+
+
+def since_last(
+    marked: npt.NDArray[np.bool_], at: npt.NDArray[np.intp], was: bool
+) -> tuple[npt.NDArray[np.bool_], bool]:
+    """Whether anything is marked since the place before, for each place of `at`, and since the last
+    of them. was: whether something was before the block.
+
+    >>> marked = np.array([False, True, False, False, True])
+    >>> after = since_last(marked, np.array([0, 2, 3]), False)
+    >>> after[0].tolist(), after[1]
+    ([False, True, False], True)
+    """
+    so_far = np.concatenate(([0], np.cumsum(marked))) + int(was)
+    counts = np.concatenate(([0], so_far[at + 1]))
+    return np.diff(counts) > 0, bool(so_far[-1] > counts[-1])
+
+
 def intervals(time_s: FloatArray, last_s: float | None) -> FloatArray:
     """From the sample before each sample to it, s; NaN for the very first."""
     before: npt.NDArray[np.float64] = np.empty(len(time_s))

@@ -29,6 +29,7 @@ class Status(IntEnum):
     REVERSED = 15
     SKIPPED_STEP = 16
     NO_STATE = 17
+    LINE_GAP = 18
 
     @property
     def code(self) -> str:
@@ -78,6 +79,9 @@ _MEANINGS = {
         "go on as before."
     ),
     Status.NO_STATE: "The channels stand as they never can when all of them work.",
+    Status.LINE_GAP: (
+        "Nothing came over the line for a while: how many pulses passed meanwhile is not known."
+    ),
     Status.NO_GAP: "A gap of 0: no two pulses come at once.",
     Status.OVER_RANGE: "The board said that the value is beyond what it can hold or measure.",
 }

@@ -289,6 +289,12 @@ def _flag_findings(signal: Signal) -> list[Finding]:
             "Bring the sensor nearer; let an interrupt count.",
         ),
         (
+            Status.LINE_GAP,
+            ("time nothing came over the line", "times nothing came over the line"),
+            "What passed meanwhile is in no reading, and the way is short by it.",
+            "Let the board count by itself, and send the count.",
+        ),
+        (
             Status.RAN_BACK,
             ("time the count ran back", "times the count ran back"),
             "The board was reset, or its counter wraps at fewer bits than is set.",

@@ -168,6 +168,12 @@ def step_findings(signal: Signal) -> list[Finding]:
             "Let an interrupt look at every channel, or look more often.",
         ),
         (
+            Status.LINE_GAP,
+            "Nothing came over the line for a while.",
+            "Steps that came meanwhile are in no reading, and the way is off by them.",
+            "Let the board count by itself, and send the count.",
+        ),
+        (
             Status.NO_STATE,
             "The channels stood as they never can.",
             "One of them is not wired, is stuck, or sits where it does not belong.",

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from tickstone.core.chain import State
-from tickstone.core.edges import COUNT, EDGES, GAP, TIMING, FindsEdges
+from tickstone.core.edges import COUNT, EDGES, GAP, TIMING, FindsEdges, pauses, since_last
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
 
@@ -59,7 +59,8 @@ class CodeSteps(FindsEdges):
     as it last went where both ways are as far. A step back after one forward measures no rate. A
     code that cannot be is flagged and moves nothing.
     State: time of the last sample, place in the cycle, steps since the beginning, which way the
-    last went, time of the last that counted, which way it went, and whether the last code was none.
+    last went, time of the last that counted, which way it went, whether the last code was none, the
+    last wait between samples, and whether there was a long one since the last step.
 
     >>> stage = CodeSteps(QUADRATURE, 1, False, True, 1e-6)
     >>> levels = Signal.of(range(5), [[0, 1, 1, 0, 1], [0, 0, 1, 1, 1]],
@@ -81,12 +82,12 @@ class CodeSteps(FindsEdges):
 
     def begin(self) -> State:
         """Nothing was heard yet."""
-        return (None, None, 0, 0, None, 0, False)
+        return (None, None, 0, 0, None, 0, False, float("nan"), False)
 
     def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
         """The steps of a block."""
         signal = signals[0]
-        sample_s, place, walked, way, last_s, last_way, was_none = state
+        sample_s, place, walked, way, last_s, last_way, was_none, last_wait_s, was_pause = state
         good, codes = codes_of(signal)
         if good.size == 0:
             return _edges(np.empty(0), np.empty((3, 0)), np.empty(0), signal.until_s), state
@@ -118,6 +119,12 @@ class CodeSteps(FindsEdges):
             time_s[events], rise[events], (last_s, last_way), jumped[events], fresh_none[events]
         )
         values[GAP] *= sign
+        paused = np.zeros(len(good), dtype=np.bool_)
+        if not self.is_exact:
+            paused = pauses(waited, last_wait_s)
+        unseen, is_pause = since_last(paused, events, was_pause)
+        status[unseen] = Status.LINE_GAP
+        values[GAP, unseen] = np.nan
         after = (
             float(time_s[-1]),
             int(at[legal[-1]]) if legal.size else place,
@@ -125,6 +132,8 @@ class CodeSteps(FindsEdges):
             int(ways[-1]) if len(ways) else way,
             *last,
             bool(is_none[-1]),
+            float(waited[-1]),
+            is_pause,
         )
         return _edges(time_s[events], values, status, signal.until_s), after
 

@@ -8,10 +8,11 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
-from tickstone.core.edges import FindsEdges, Found, intervals
+from tickstone.core.edges import FindsEdges, Found, intervals, pauses, since_last
 from tickstone.core.signal import Signal
+from tickstone.core.status import Status
 
-_BEFORE_ANY = (None, None)
+_BEFORE_ANY = (None, None, float("nan"), False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,6 +24,9 @@ class LevelEdges(FindsEdges):
     is_exact: whether samples stand where the level changed (a log of changes) and not at times of
         their own; then `timing_s` is what their times doubt either way, s, else half the time since
         the last sample.
+
+    Where levels that are read time after time were not read for long, pulses passed unseen: the gap
+    that holds such a pause is flagged.
 
     >>> stage = LevelEdges(0.5, 0.5, is_exact=True, timing_s=1e-6)
     >>> edges, _ = stage.run(stage.begin(), Signal.of([0, 1, 2, 3, 4], [0, 1, 0, 0, 1]))
@@ -46,7 +50,7 @@ class LevelEdges(FindsEdges):
     def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
         """Where it rose."""
         signal = signals[0]
-        last_s, was_high = kept if kept is not None else _BEFORE_ANY
+        last_s, was_high, last_wait_s, was_pause = kept if kept is not None else _BEFORE_ANY
         good = np.flatnonzero(signal.ok)
         time_s, value = signal.time_s[good], signal.value[good]
         side = np.where(value >= self.high, 1, np.where(value <= self.low, 0, -1))
@@ -63,10 +67,17 @@ class LevelEdges(FindsEdges):
             if self.is_exact
             else np.nan_to_num(waited[rose], nan=0.0) / 2.0
         )
-        after = kept
-        if len(level):
-            after = (float(time_s[-1]), None if level[-1] < 0 else bool(level[-1]))
-        return (
-            Found(time_s[rose], timing),
-            after,
+        if len(level) == 0:
+            return Found(time_s, time_s), kept
+        paused = np.zeros(len(level), dtype=np.bool_)
+        if not self.is_exact:
+            paused = pauses(waited, last_wait_s)
+        unseen, is_pause = since_last(paused, rose, was_pause)
+        after = (
+            float(time_s[-1]),
+            None if level[-1] < 0 else bool(level[-1]),
+            float(waited[-1]),
+            is_pause,
         )
+        status = np.where(unseen, Status.LINE_GAP, Status.OK).astype(np.uint8)
+        return Found(time_s[rose], timing, status=status), after
