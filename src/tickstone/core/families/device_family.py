@@ -303,7 +303,7 @@ class DeviceFamily:
     is_driven: bool = True
     drive: str = ""
     cautions: tuple[str, ...] = ()
-    columns: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    columns: dict[str, tuple[str, ...]] = field(default_factory=dict, hash=False)
     tells_air: bool = False
 
     def __post_init__(self) -> None:
