@@ -365,6 +365,28 @@ def test_any_cut_into_blocks_gives_the_same(kind: type[Stage], data: st.DataObje
     np.testing.assert_array_equal(cut.time_s, whole.time_s)
 
 
+@given(st.tuples(edges()), st.booleans())
+def test_nobody_writes_to_what_another_needs(entering: tuple[Signal], hands_on: bool) -> None:
+    """Stages may change what enters in place: never what is from outside or asked for."""
+    first: tuple[Stage, ...] = (Untouched(),) if hands_on else ()
+    stages_of = (*first, Debounce(0.01), MissedPulse(), Debounce(0.1))
+    nodes, before = [], "@x"
+    for number, stage in enumerate(stages_of):
+        nodes.append(Node(f"n{number}", stage, (before,)))
+        before = f"n{number}"
+    chain = Chain((ChainInput("x", entering[0].quantity),), tuple(nodes), (("y", before),))
+    kept = entering[0].copied()
+    names = [node.name for node in nodes]
+    at_once = chain.fold({"x": entering[0]}, *names).results
+    np.testing.assert_array_equal(entering[0].values, kept.values)
+    np.testing.assert_array_equal(entering[0].status, kept.status)
+    for name in names:
+        alone = chain.fold({"x": entering[0]}, name).results[name]
+        np.testing.assert_array_equal(alone.values, at_once[name].values)
+        np.testing.assert_array_equal(alone.status, at_once[name].status)
+    np.testing.assert_array_equal(entering[0].values, kept.values)
+
+
 def cut_out(signal: Signal, after_s: float, until_s: float) -> Signal:
     """What came after one time and not after another, and that it is all up to then."""
     first = int(np.searchsorted(signal.time_s, after_s, side="right"))

@@ -55,6 +55,17 @@ class Stage(Protocol):
         ...
 
 
+class Overwriting(Protocol):
+    """A stage that changes little of what enters, and does so in place where nobody else needs it.
+
+    What enters is of the same quantity as what comes out.
+    """
+
+    def overwrite(self, state: State, signal: Signal) -> tuple[Signal, State]:
+        """As `Stage.run`; the signal may be written to, and may be what comes out."""
+        ...
+
+
 class Pointwise:
     """What a stage shares in which a sample's result needs no other sample."""
 
@@ -203,10 +214,20 @@ class Chain:
         after = {}
         for node in self.nodes:
             entering = [results[name] for name in node.after]
-            results[node.name], after[node.name] = node.stage.run(states[node.name], *entering)
-            del entering
             for name in spent.get(node.name, ()):
                 del results[name]
+            overwrite = getattr(node.stage, "overwrite", None)
+            # Not what came from outside, nor what somebody wants still, as it is or handed on.
+            if overwrite is not None and any(
+                _overlap(entering[0], one) for one in (*signals.values(), *results.values())
+            ):
+                overwrite = None
+            results[node.name], after[node.name] = (
+                node.stage.run(states[node.name], *entering)
+                if overwrite is None
+                else overwrite(states[node.name], *entering)
+            )
+            del entering
         return results, after
 
     def _spent(self, wanted: Sequence[str]) -> dict[str, list[str]]:
@@ -411,3 +432,10 @@ def blocks_of(
         begun_s = ends_s[number - 1] if number else -np.inf
         blocks.append((edges[names[0]][number], float(begun_s), pieces))
     return blocks
+
+
+def _overlap(one: Signal, other: Signal) -> bool:
+    """Whether writing to one may change the other."""
+    return np.may_share_memory(one.values, other.values) or np.may_share_memory(
+        one.status, other.status
+    )

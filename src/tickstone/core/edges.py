@@ -28,6 +28,8 @@ EDGES = Quantity(
 """Three lanes: the time since the edge before, s; how many edges there were so far; and the half
 width of the doubt about when an edge was, s."""
 GAP, COUNT, TIMING = range(3)
+_ONE_TWO_THREE = np.arange(1.0, 32_769.0)
+"""As many as a block mostly has at most, so that they need not be counted anew each time."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +64,10 @@ def as_edges(found: Found, last: State, until_s: float) -> tuple[Signal, State]:
     gap[0] = np.nan if last_s is None else time_s[0] - last_s
     np.subtract(time_s[1:], time_s[:-1], out=gap[1:])
     if found.pulses is None:
-        values[COUNT] = np.arange(count + 1.0, count + n + 1.0)
+        if n <= len(_ONE_TWO_THREE):
+            np.add(_ONE_TWO_THREE[:n], count, out=values[COUNT])
+        else:
+            values[COUNT] = np.arange(count + 1.0, count + n + 1.0)
     else:
         np.cumsum(found.pulses, out=values[COUNT])
         values[COUNT] += count
@@ -199,6 +204,20 @@ def since_last(
     so_far = np.concatenate(([0], np.cumsum(marked))) + int(was)
     counts = np.concatenate(([0], so_far[at + 1]))
     return np.diff(counts) > 0, bool(so_far[-1] > counts[-1])
+
+
+def added_from(
+    values: FloatArray, places: npt.NDArray[np.intp], amounts: npt.NDArray[np.float64]
+) -> None:
+    """Adds amounts[0] to the values before the first place, amounts[1] from there on, and so on.
+
+    >>> values = np.zeros(5)
+    >>> added_from(values, np.array([2, 4]), np.array([0.0, 1.0, 3.0]))
+    >>> values.tolist()
+    [0.0, 0.0, 1.0, 1.0, 3.0]
+    """
+    ends = np.concatenate(([0], places, [len(values)]))
+    values += np.repeat(amounts, ends[1:] - ends[:-1])
 
 
 def intervals(time_s: FloatArray, last_s: float | None) -> FloatArray:

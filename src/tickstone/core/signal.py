@@ -108,6 +108,10 @@ class Signal:
             self.until_s,
         )
 
+    def copied(self) -> Signal:
+        """The same, its values and statuses free to be written to."""
+        return replace(self, values=self.values.copy(), status=self.status.copy())
+
     def replaced(
         self,
         values: FloatArray,
@@ -128,7 +132,8 @@ class Signal:
 class Gathering:
     """Blocks of one signal put together again.
 
-    time_s: all the times, when they are known before; then they are not copied.
+    time_s: all the times, when they are known before; then they are not copied. Nor are they while
+    block after block has the next stretch of one array.
     room: how many samples there will be, more or less, when the times are not known.
     """
 
@@ -140,6 +145,7 @@ class Gathering:
     _status: StatusArray = field(default_factory=lambda: np.empty((0, 0), dtype=np.uint8))
     _filled: int = 0
     _until_s: float = math.nan
+    _stretch: FloatArray | None = None
 
     def add(self, block: Signal) -> None:
         """The next block."""
@@ -148,6 +154,7 @@ class Gathering:
             self._first = block
             return
         if self._filled == 0:
+            self._stretch = self._first.time_s
             self._put(self._first)
         self._put(block)
 
@@ -159,10 +166,22 @@ class Gathering:
             self._make_room(max(end, self.room), len(block.values))
         part = slice(self._filled, end)
         if self.time_s is None:
-            self._times[part] = block.time_s
+            self._put_times(block.time_s, part)
         self._values[:, part] = block.values
         self._status[:, part] = block.status
         self._filled = end
+
+    def _put_times(self, time_s: FloatArray, part: slice) -> None:
+        """Go on with the stretch of one array that all times are, or copy them."""
+        if self._stretch is not None:
+            longer = time_s if part.start == 0 else _joined(self._stretch, time_s)
+            if longer is not None:
+                self._stretch = longer
+                return
+            self._times = np.empty(self._values.shape[1])
+            self._times[: part.start] = self._stretch
+            self._stretch = None
+        self._times[part] = time_s
 
     def _make_room(self, wanted: int, lanes: int) -> None:
         room = wanted if self._filled == 0 else max(wanted, 2 * self._filled)
@@ -173,7 +192,7 @@ class Gathering:
             values[:, : self._filled] = self._values[:, : self._filled]
             status[:, : self._filled] = self._status[:, : self._filled]
         self._values, self._status = values, status
-        if self.time_s is None:
+        if self.time_s is None and self._stretch is None:
             self._times = np.concatenate((self._times[: self._filled], np.empty(room)))[:room]
 
     def done(self) -> Signal:
@@ -183,11 +202,27 @@ class Gathering:
         if self._filled == 0:
             return replace(self._first, until_s=self._until_s)
         part = slice(self._filled)
-        times = self._times[part] if self.time_s is None else self.time_s
         values, status = self._values[:, part], self._status[:, part]
+        times = self.time_s
+        if times is None:
+            times = self._times if self._stretch is None else self._stretch
+        times = times[part]
         if 2 * self._filled < self._values.shape[1]:
             times, values, status = times.copy(), values.copy(), status.copy()
         return Signal(times, values, status, self._first.quantity, self._until_s)
+
+
+def _joined(one: FloatArray, other: FloatArray) -> FloatArray | None:
+    """Both as one view, where the other follows on the one in the same array; else None."""
+    base = one.base
+    if not isinstance(base, np.ndarray) or other.base is not base or base.ndim != 1:
+        return None
+    if one.strides != base.strides or other.strides != base.strides or base.dtype != one.dtype:
+        return None
+    first = (one.ctypes.data - base.ctypes.data) // base.itemsize
+    if other.ctypes.data != one.ctypes.data + one.nbytes or base.strides != (base.itemsize,):
+        return None
+    return base[first : first + len(one) + len(other)]
 
 
 def flagged(

@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
-from tickstone.core.edges import COUNT, EDGES, GAP, TIMING
+from tickstone.core.edges import COUNT, EDGES, GAP, added_from
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -46,45 +46,39 @@ class Debounce:
 
     def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
         """The block, with what chattered flagged."""
-        edges = signals[0]
+        return self.overwrite(state, signals[0].copied())
+
+    def overwrite(self, state: State, signal: Signal) -> tuple[Signal, State]:
+        """The same, in place."""
+        edges = signal
         carried, bounced = state
         gap = edges.values[GAP]
-        places = np.flatnonzero(gap < self.shortest_s)
+        places = (gap < self.shortest_s).nonzero()[0]
         places = places[edges.status[GAP, places] == Status.OK]
         if len(edges) == 0 or (carried == 0.0 and bounced == 0.0 and places.size == 0):
             return edges, state
-        values = np.empty_like(edges.values)
-        values[TIMING] = edges.values[TIMING]
         lost = bounced + np.arange(places.size + 1.0)
-        lengths = np.diff(places, prepend=0, append=len(gap))
-        np.subtract(edges.values[COUNT], np.repeat(lost, lengths), out=values[COUNT])
-        values[GAP] = gap
-        carried = self._handed_on(values[GAP], gap, places, carried)
-        status = np.array(edges.status, order="C")
-        status[GAP, places] = Status.BOUNCE
-        return Signal(edges.time_s, values, status, EDGES, edges.until_s), (
-            carried,
-            float(lost[-1]),
-        )
+        added_from(edges.values[COUNT], places, -lost)
+        carried = self._handed_on(gap, places, carried)
+        edges.status[GAP, places] = Status.BOUNCE
+        return edges, (carried, float(lost[-1]))
 
     @staticmethod
-    def _handed_on(
-        whole: FloatArray, gap: FloatArray, places: npt.NDArray[np.intp], carried: float
-    ) -> float:
+    def _handed_on(gap: FloatArray, places: npt.NDArray[np.intp], carried: float) -> float:
         """Add what chattered just before it to every gap; what is left at the end of the block."""
         if places.size == 0:
-            whole[0] += carried
+            gap[0] += carried
             return 0.0
-        firsts = np.flatnonzero(np.diff(places, prepend=-2) > 1)
+        firsts = np.flatnonzero(np.concatenate(([True], places[1:] - places[:-1] > 1)))
         sums = np.add.reduceat(gap[places], firsts)
         after = places[np.append(firsts[1:], places.size) - 1] + 1
         if places[0] == 0:
             sums[0] += carried
         else:
-            whole[0] += carried
+            gap[0] += carried
         left = float(sums[-1]) if after[-1] == len(gap) else 0.0
         inside = after < len(gap)
-        whole[after[inside]] += sums[inside]
+        gap[after[inside]] += sums[inside]
         return left
 
     def explain(self, state: State, *readings: Reading) -> Step:

@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
-from tickstone.core.edges import COUNT, EDGES, GAP, TIMING
+from tickstone.core.edges import COUNT, EDGES, GAP, added_from
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -52,28 +52,25 @@ class MissedPulse:
 
     def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
         """The block, with gaps flagged that a lost pulse made."""
-        edges = signals[0]
+        return self.overwrite(state, signals[0].copied()) if self.is_on else (signals[0], state)
+
+    def overwrite(self, state: State, signal: Signal) -> tuple[Signal, State]:
+        """The same, in place."""
         if not self.is_on:
-            return edges, state
+            return signal, state
         older, last, lost = state
-        gap = edges.values[GAP]
-        bad = np.flatnonzero(edges.status[GAP] != Status.OK)
+        gap = signal.values[GAP]
+        bad = (signal.status[GAP] != Status.OK).nonzero()[0]
         places = self._candidates(gap, bad)
         before = _good_before(gap, bad, np.append(places, len(gap)), (older, last))
         times = self._times(gap[places], before[:-1, 1], before[:-1, 0])
-        places, times = places[times > 1.0], times[times > 1.0]
-        after_gaps = (float(before[-1, 0]), float(before[-1, 1]))
-        if lost == 0.0 and places.size == 0:
-            return edges, (*after_gaps, lost)
-        values = np.empty_like(edges.values)
-        values[GAP], values[TIMING] = gap, edges.values[TIMING]
+        is_lost = times > 1.0
+        places, times = places[is_lost], times[is_lost]
         so_far = np.concatenate(([lost], lost + np.cumsum(times - 1.0)))
-        lengths = np.diff(places, prepend=0, append=len(gap))
-        np.add(edges.values[COUNT], np.repeat(so_far, lengths), out=values[COUNT])
-        status = np.array(edges.status, order="C")
-        status[GAP, places] = Status.MISSED_PULSE
-        after = (*after_gaps, float(so_far[-1]))
-        return Signal(edges.time_s, values, status, EDGES, edges.until_s), after
+        if so_far[-1]:
+            added_from(signal.values[COUNT], places, so_far)
+        signal.status[GAP, places] = Status.MISSED_PULSE
+        return signal, (float(before[-1, 0]), float(before[-1, 1]), float(so_far[-1]))
 
     @staticmethod
     def _candidates(gap: FloatArray, bad: npt.NDArray[np.intp]) -> npt.NDArray[np.intp]:
@@ -90,7 +87,7 @@ class MissedPulse:
             behind = bad + near
             is_long[behind[behind < len(gap)]] = True
         is_long[bad] = False
-        return np.flatnonzero(is_long)
+        return is_long.nonzero()[0]
 
     @staticmethod
     def _times(gap: FloatArray, last: FloatArray, older: FloatArray) -> FloatArray:

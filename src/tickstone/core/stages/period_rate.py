@@ -39,7 +39,7 @@ class PeriodRate(Pointwise):
         gap, status = edges.values[GAP], edges.status[GAP]
         with np.errstate(divide="ignore", invalid="ignore"):
             rate = 1.0 / gap
-        flagged = np.flatnonzero(status != Status.OK)
+        flagged = (status != Status.OK).nonzero()[0]
         rate[flagged[~(np.abs(gap[flagged]) > 0.0) | (status[flagged] == Status.BOUNCE)]] = np.nan
         return Signal(edges.time_s, rate[np.newaxis], status[np.newaxis], FREQUENCY, edges.until_s)
 

@@ -95,8 +95,12 @@ class SlowWatch:
         longest = max(rate.time_s[0] - last_s, rate.until_s - rate.time_s[-1])
         if len(rate) > 1:
             longest = max(longest, float(np.subtract(rate.time_s[1:], rate.time_s[:-1]).max()))
-        return longest < _LIVELY * self.after_s and not (
-            np.fmin.reduce(np.abs(rate.value)) * self.after_s < 1.0 / _LIVELY
+        if longest >= _LIVELY * self.after_s:
+            return False
+        limit = 1.0 / (_LIVELY * self.after_s)
+        # Most turn forward only, and need no second look.
+        return not np.fmin.reduce(rate.value) < limit or not (
+            np.fmin.reduce(np.abs(rate.value)) < limit
         )
 
     def _due(self, starts: np.ndarray, ends: np.ndarray) -> np.ndarray:
