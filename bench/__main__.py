@@ -3,7 +3,7 @@
 The soak of the live line takes ten minutes and runs apart: ``python -m bench.live_soak``.
 """
 
-from bench import echo_to_distance, edges_to_rpm, log_into_store, plot_windows
+from bench import echo_to_distance, edges_to_rpm, log_into_store, plot_windows, rig_page
 
-for benchmark in (echo_to_distance, edges_to_rpm, log_into_store, plot_windows):
+for benchmark in (echo_to_distance, edges_to_rpm, log_into_store, plot_windows, rig_page):
     print(benchmark.run(), flush=True)

@@ -151,6 +151,10 @@ def _described(described: Input, default: Value | None) -> Any:
     return field(default=default, metadata={"input": described})
 
 
+_INPUTS: dict[type, tuple[Input, ...]] = {}
+"""Asked for so often that a page of many sensors would spend half its time on them."""
+
+
 def inputs_of(kind: type) -> tuple[Input, ...]:
     """The inputs of a kind, in the order of its fields.
 
@@ -160,11 +164,13 @@ def inputs_of(kind: type) -> tuple[Input, ...]:
     >>> [(one.name, one.unit, one.high) for one in inputs_of(Sum)]
     [('ohm', 'Ω', 100000000.0)]
     """
-    return tuple(
-        dataclasses.replace(one.metadata["input"], name=one.name)
-        for one in dataclasses.fields(cast(Any, kind))
-        if "input" in one.metadata
-    )
+    if kind not in _INPUTS:
+        _INPUTS[kind] = tuple(
+            dataclasses.replace(one.metadata["input"], name=one.name)
+            for one in dataclasses.fields(cast(Any, kind))
+            if "input" in one.metadata
+        )
+    return _INPUTS[kind]
 
 
 def check_inputs(given: object) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
@@ -170,20 +170,32 @@ def surroundings_as_json(surroundings: Surroundings) -> dict[str, Any]:
 
 def latest_rule(session: Session, sensor_id: int) -> Rule | None:
     """The rule in use: the newest that is not deleted."""
-    return session.scalars(
+    return latest_rules(session, [sensor_id]).get(sensor_id)
+
+
+def latest_rules(session: Session, sensor_ids: Sequence[int]) -> dict[int, Rule]:
+    """The rule in use of each sensor that has one, all in one question."""
+    rows = session.scalars(
         select(Rule)
-        .where(Rule.sensor_id == sensor_id, Rule.deleted_at.is_(None))
-        .order_by(Rule.set_at.desc(), Rule.id.desc())
-        .limit(1)
-    ).first()
+        .distinct(Rule.sensor_id)
+        .where(Rule.sensor_id.in_(sensor_ids), Rule.deleted_at.is_(None))
+        .order_by(Rule.sensor_id, Rule.set_at.desc(), Rule.id.desc())
+    )
+    return {row.sensor_id: row for row in rows}
 
 
 def latest_recording(session: Session, sensor_id: int) -> Recording | None:
     """The newest recording that is not deleted."""
-    return session.scalars(
+    return latest_recordings(session, [sensor_id]).get(sensor_id)
+
+
+def latest_recordings(session: Session, sensor_ids: Sequence[int]) -> dict[int, Recording]:
+    """The newest recording of each sensor that has one, all in one question."""
+    rows = session.scalars(
         select(Recording)
-        .where(Recording.sensor_id == sensor_id, Recording.deleted_at.is_(None))
+        .distinct(Recording.sensor_id)
+        .where(Recording.sensor_id.in_(sensor_ids), Recording.deleted_at.is_(None))
         .join(Take, Take.id == Recording.take_id)
-        .order_by(Take.recorded_at.desc(), Recording.id.desc())
-        .limit(1)
-    ).first()
+        .order_by(Recording.sensor_id, Take.recorded_at.desc(), Recording.id.desc())
+    )
+    return {row.sensor_id: row for row in rows}

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -21,7 +22,7 @@ from tickstone.core.stones.facts import (
 from tickstone.core.stones.row import NextStone, next_stone, stones_for
 from tickstone.core.stones.stone import Stone, WorkStage
 from tickstone.core.surroundings import Surroundings
-from tickstone.store.models import CalibrationInUse, Rig, Rule, Sensor, SignOff, utc_now
+from tickstone.store.models import CalibrationInUse, Recording, Rig, Rule, Sensor, SignOff, utc_now
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.look import statuses_of
@@ -29,8 +30,8 @@ from tickstone.work.sensing import (
     Sensing,
     fit_of,
     kind_of,
-    latest_recording,
-    latest_rule,
+    latest_recordings,
+    latest_rules,
     parameters_of,
     rule_kind,
     surroundings_from,
@@ -56,9 +57,9 @@ def standing_of(session: Session, cache: Cache, rig: Rig) -> Standing:
     sensors = tuple(rig.sensors)
     catalogue = catalogue_of(session)
     look = look_at_wiring(session, rig, catalogue)
-    signed = sign_offs_of(session, sensors)
+    newest = newest_of(session, sensors)
     stones = tuple(
-        stones_for(facts_of(session, cache, sensor, catalogue, look, signed)) for sensor in sensors
+        stones_for(facts_of(session, cache, sensor, catalogue, look, newest)) for sensor in sensors
     )
     return Standing(sensors, stones, next_stone(stones))
 
@@ -69,26 +70,30 @@ def facts_of(
     sensor: Sensor,
     catalogue: Catalogue,
     look: WiringLook,
-    signed: SignOffs | None = None,
+    newest: Newest | None = None,
 ) -> SensorFacts:
-    """All that the stone rules look at, for one sensor. signed: looked up when not at hand."""
-    if signed is None:
-        signed = sign_offs_of(session, [sensor])
+    """All that the stone rules look at, for one sensor. newest: looked up when not at hand."""
+    if newest is None:
+        newest = newest_of(session, [sensor])
     facts = replace(
-        wired_facts_of(sensor, catalogue, look, signed),
-        driven=signed.get((sensor.id, WorkStage.DRIVEN)),
+        wired_facts_of(sensor, catalogue, look, newest.signed),
+        driven=newest.signed.get((sensor.id, WorkStage.DRIVEN)),
     )
     kind = kind_of(sensor, catalogue)
     if kind is None:
         return facts
     parameters = parameters_of(sensor, kind)
-    rule = latest_rule(session, sensor.id)
+    rule, recording = newest.rules.get(sensor.id), newest.recordings.get(sensor.id)
     known = {one.name: one for one in kind.calibrations}
     return replace(
         facts,
         kind=kind,
         parameters=parameters,
-        recording=_recording_facts(session, cache, sensor, kind),
+        recording=(
+            None
+            if recording is None
+            else _recording_facts(session, cache, recording, kind, parameters)
+        ),
         calibrations=tuple(
             _calibration_facts(kind, used) for used in sensor.in_use if used.kind in known
         ),
@@ -109,6 +114,23 @@ def wired_facts_of(
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Newest:
+    """What counts of several sensors' sign-offs, recordings and rules: the newest of each."""
+
+    signed: SignOffs
+    recordings: dict[int, Recording]
+    rules: dict[int, Rule]
+
+
+def newest_of(session: Session, sensors: Sequence[Sensor]) -> Newest:
+    """All of them, a question each."""
+    ids = [one.id for one in sensors]
+    return Newest(
+        sign_offs_of(session, sensors), latest_recordings(session, ids), latest_rules(session, ids)
+    )
+
+
 def sign_offs_of(session: Session, sensors: Iterable[Sensor]) -> SignOffs:
     """The newest sign-off of each sensor and stage, all in one question."""
     rows = session.scalars(
@@ -125,13 +147,10 @@ def sign_offs_of(session: Session, sensors: Iterable[Sensor]) -> SignOffs:
 
 
 def _recording_facts(
-    session: Session, cache: Cache, sensor: Sensor, kind: ChainKind
-) -> RecordingFacts | None:
-    recording = latest_recording(session, sensor.id)
-    if recording is None:
-        return None
+    session: Session, cache: Cache, recording: Recording, kind: ChainKind, parameters: Any
+) -> RecordingFacts:
     # Without calibrations and rule: neither has a say in what is good.
-    sensing = Sensing(kind, parameters_of(sensor, kind), surroundings_of_take(recording.take))
+    sensing = Sensing(kind, parameters, surroundings_of_take(recording.take))
     counts = statuses_of(session, cache, recording, sensing)
     return RecordingFacts(
         name=recording.name,
