@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
@@ -177,7 +178,7 @@ def latest_rules(session: Session, sensor_ids: Sequence[int]) -> dict[int, Rule]
     """The rule in use of each sensor that has one, all in one question."""
     rows = session.scalars(
         select(Rule)
-        .distinct(Rule.sensor_id)
+        .ext(distinct_on(Rule.sensor_id))
         .where(Rule.sensor_id.in_(sensor_ids), Rule.deleted_at.is_(None))
         .order_by(Rule.sensor_id, Rule.set_at.desc(), Rule.id.desc())
     )
@@ -193,7 +194,7 @@ def latest_recordings(session: Session, sensor_ids: Sequence[int]) -> dict[int, 
     """The newest recording of each sensor that has one, all in one question."""
     rows = session.scalars(
         select(Recording)
-        .distinct(Recording.sensor_id)
+        .ext(distinct_on(Recording.sensor_id))
         .where(Recording.sensor_id.in_(sensor_ids), Recording.deleted_at.is_(None))
         .join(Take, Take.id == Recording.take_id)
         .order_by(Recording.sensor_id, Take.recorded_at.desc(), Recording.id.desc())
