@@ -53,7 +53,7 @@ def line(page: Page, address: str) -> None:
     page.keyboard.press("c")
     page.get_by_role("tab", name="Stand-in").click()
     for control, value in (("Wheel", "2"), ("Target in front", "0.45"), ("Nose up", "12")):
-        page.get_by_label(control).fill(value)
+        page.get_by_role("slider", name=control).fill(value)
         page.wait_for_timeout(2_500)
     page.keyboard.press("m")
     page.get_by_label("True value").fill("0.45")
@@ -92,7 +92,7 @@ def wheel(page: Page) -> None:
     page.keyboard.press("d")
     page.keyboard.press("3")
     for start, end in (("2", "9"), ("10.5", "17")):
-        page.keyboard.press("m")
+        page.get_by_role("button", name="Mark a rolled length").click()
         page.get_by_label("From", exact=True).fill(start)
         page.get_by_label("To", exact=True).fill(end)
         page.get_by_label("Rolled on the tape", exact=True).fill("2.34")
