@@ -9,10 +9,10 @@ from typing import Any
 
 import numpy as np
 
-from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Span, SpanResult
+from tickstone.core.calibration.counting import counted_result, counted_turns
+from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Span
 from tickstone.core.calibration.per_turn import TURNS
 from tickstone.core.display import grouped
-from tickstone.core.edges import passed
 from tickstone.core.finding import Finding
 from tickstone.core.quantity import TURN_RATE
 from tickstone.core.stages.ratio import Ratio
@@ -57,14 +57,8 @@ class GearKind(CalibrationKind):
         >>> round(GearKind().fit(spans, PulseParameters(per_turn=4)).parameters["gear"], 4)
         0.3333
         """
-        for span in spans:
-            if span.true is None or not span.true > 0.0:
-                raise ValueError(f"“{span.name}” says no number of turns")
-        pulses = np.array([passed(span.signal) for span in spans])
-        turns = np.array([span.true or 0.0 for span in spans])
+        pulses, turns = counted_turns(spans)
         turns_u = np.array([span.u or self.usual_u for span in spans])
-        if pulses.sum() < 1.0:
-            raise ValueError("no pulse came under a mark; turn the wheel while it is recorded")
         heard = pulses / parameters.pulses_a_turn
         gear = float(turns.sum() / heard.sum())
         counting = math.sqrt(len(spans) / 6.0) / float(pulses.sum())
@@ -74,7 +68,7 @@ class GearKind(CalibrationKind):
             covariance=np.array([[u * u]]),
             statistics={"heard": float(heard.sum()), "turns": float(turns.sum())},
             spans=tuple(
-                _result(span, float(count), float(one) * gear)
+                counted_result(span, float(count), float(one) * gear)
                 for span, count, one in zip(spans, pulses, heard, strict=True)
             ),
             remarks=_remarks(gear, u, float(turns.sum())),
@@ -129,23 +123,6 @@ def _told(fit: Fit) -> tuple[float, float]:
     gear = fit.parameters["gear"]
     assert isinstance(gear, int | float)
     return float(gear), math.sqrt(max(0.0, float(fit.covariance[0][0])))
-
-
-def _result(span: Span, pulses: float, wheel_turns: float) -> SpanResult:
-    return SpanResult(
-        name=span.name,
-        true=span.true,
-        u=span.u,
-        read=wheel_turns,
-        scatter=None,
-        drift=None,
-        count=int(pulses),
-        flagged=int(np.count_nonzero(~span.signal.ok)),
-        wild=0,
-        is_still=True,
-        is_used=pulses >= 1.0,
-        residual=(span.true or 0.0) - wheel_turns,
-    )
 
 
 def _remarks(gear: float, u: float, turns: float) -> tuple[Finding, ...]:

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Span, SpanResult
-from tickstone.core.edges import passed
+from tickstone.core.calibration.counting import counted_result, counted_turns
+from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Span
 from tickstone.core.finding import Finding, worst_first
 from tickstone.core.quantity import TURN_RATE, Quantity
 from tickstone.core.stages.ratio import Ratio
@@ -51,23 +51,19 @@ class PerTurnKind(CalibrationKind):
         >>> PerTurnKind().fit([Span("by hand", edges, 10.0, 0.05)], PulseParameters()).parameters
         {'per_turn': 4.0}
         """
-        for span in spans:
-            if span.true is None or not span.true > 0.0:
-                raise ValueError(f"“{span.name}” says no number of turns")
-        pulses = [passed(span.signal) for span in spans]
-        turns = [float(span.true or 0.0) for span in spans]
-        if sum(pulses) < 1.0:
-            raise ValueError("no pulse came under a mark; turn the wheel while it is recorded")
-        each = sum(pulses) / sum(turns)
+        pulses, told = counted_turns(spans)
+        turns = float(told.sum())
+        each = float(pulses.sum()) / turns
         whole = max(1.0, float(round(each)))
         return Fit(
             parameters={"per_turn": whole},
             covariance=np.zeros((1, 1)),
-            statistics={"counted": each, "pulses": sum(pulses), "turns": sum(turns)},
+            statistics={"counted": each, "pulses": float(pulses.sum()), "turns": turns},
             spans=tuple(
-                _result(span, count, whole) for span, count in zip(spans, pulses, strict=True)
+                counted_result(span, count, count / whole)
+                for span, count in zip(spans, pulses.tolist(), strict=True)
             ),
-            remarks=worst_first(_remarks(each, whole, sum(turns), parameters)),
+            remarks=worst_first(_remarks(each, whole, turns, parameters)),
         )
 
     def check(self, fit: Fit) -> None:
@@ -115,23 +111,6 @@ def pulses_to_turns(pulses: float, below: str, source: str) -> Ratio:
         basis="a whole number",
         source=source,
         below=below,
-    )
-
-
-def _result(span: Span, pulses: float, whole: float) -> SpanResult:
-    return SpanResult(
-        name=span.name,
-        true=span.true,
-        u=span.u,
-        read=pulses / whole,
-        scatter=None,
-        drift=None,
-        count=int(pulses),
-        flagged=int(np.count_nonzero(~span.signal.ok)),
-        wild=0,
-        is_still=True,
-        is_used=pulses >= 1.0,
-        residual=(span.true or 0.0) - pulses / whole,
     )
 
 

@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Span, SpanResult
+from tickstone.core.calibration.counting import counted_result
+from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Span
 from tickstone.core.edges import passed
 from tickstone.core.finding import Finding, worst_first
 from tickstone.core.quantity import DISTANCE
@@ -79,7 +80,9 @@ class RollOutKind(CalibrationKind):
         chi_square = float(np.sum(((each - mean) / each_u) ** 2))
         if degrees > 0 and chi_square > degrees:
             u *= math.sqrt(chi_square / degrees)
-        results = tuple(_result(span, pulses, turns_a_pulse, mean) for span, pulses in rows)
+        results = tuple(
+            counted_result(span, pulses, pulses * turns_a_pulse * mean) for span, pulses in rows
+        )
         off = np.abs(each - mean) / each_u
         return Fit(
             parameters={"roll_out": mean},
@@ -121,26 +124,6 @@ class RollOutKind(CalibrationKind):
         assert isinstance(length, int | float)
         u = expanded(math.sqrt(max(0.0, float(fit.covariance[0][0]))))
         return f"{small_length(float(length), 0)} ± {small_length(u, 0)}"
-
-
-def _result(span: Span, pulses: float, turns_a_pulse: float, mean: float) -> SpanResult:
-    turns = pulses * turns_a_pulse
-    is_used = pulses >= 1.0
-    true = span.true or 0.0
-    return SpanResult(
-        name=span.name,
-        true=span.true,
-        u=span.u,
-        read=turns * mean if is_used else None,
-        scatter=None,
-        drift=None,
-        count=int(pulses),
-        flagged=int(np.count_nonzero(~span.signal.ok)),
-        wild=0,
-        is_still=True,
-        is_used=is_used,
-        residual=true - turns * mean if is_used else None,
-    )
 
 
 def _remarks(
