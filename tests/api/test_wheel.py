@@ -114,7 +114,9 @@ def test_two_channels_tell_the_way(client: TestClient) -> None:
     while (state := client.get(f"/api/files/{key}").json())["state"] == "reading":
         time.sleep(0.02)
     recording = state["recordings"][str(sensor)]
-    seen = client.post(f"/api/recordings/{recording}/look", json={}).json()["outputs"]
+    answer = client.post(f"/api/recordings/{recording}/look", json={})
+    assert answer.status_code == 200, answer.text
+    seen = answer.json()["outputs"]
     told = {one["name"]: one for one in seen}
     ways = [span["state"] for span in told["direction"]["states"]]
     assert [way for way in ways if way != "unknown"] == ["forward", "backward"]

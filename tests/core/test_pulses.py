@@ -232,3 +232,35 @@ def test_a_counter_that_wraps_goes_on(begun: int, pulses: int) -> None:
     edges = chain_of(PulseParameters(), "count").fold({"pulses": signal}, "pulse")
     assert edges.results["pulse"].values[1, -1] - edges.results["pulse"].values[1, 0] == pulses - 2
     assert edges.results["pulse"].quantity == EDGES
+
+
+@given(st.floats(1.2, 8.0), st.floats(0.0, 1.0))
+def test_choosing_the_better_way_favours_no_reading(rate_hz: float, phase: float) -> None:
+    """Near the crossing too: neither way is judged by the very value it would give."""
+    times = np.arange(0.0, 60.0, 0.1)
+    count = Signal.of(times, np.floor(rate_hz * times + phase), PULSE_COUNT)
+    chain = Pulses().build(PulseParameters(), ROOM, forms={"pulses": "count"})
+    found = chain.apply(count, "frequency")
+    good = found.value[found.ok]
+    assert found.ok.sum() > 0.9 * (len(found) - 1)
+    lasted = np.diff(found.time_s, prepend=0.0)[found.ok]
+    assert np.average(good, weights=lasted) == pytest.approx(rate_hz, rel=0.04)
+    assert np.diff(found.time_s).max() < 2.1
+
+
+@pytest.mark.parametrize("method", ["auto", "gate", "period"])
+def test_a_clock_that_jumps_by_ages_makes_no_end_of_readings(method: str) -> None:
+    """Three hundred years without a pulse are told in a few dozen lines, and lose no pulse."""
+    times = np.concatenate((np.arange(0.0, 5.0, 0.1), 1e10 + np.arange(0.0, 5.0, 0.1)))
+    edges = Signal.of(times, np.ones(len(times)), EDGE)
+    parameters = PulseParameters(method=method, gate_s=0.001 if method == "gate" else 1.0)
+    chain = Pulses().build(parameters, ROOM, forms={"pulses": "edges"})
+    rate, way = chain.apply(edges, "frequency"), chain.apply(edges, "distance")
+    assert len(rate) < 5_000
+    assert way.value[-1] == pytest.approx(100 * np.pi * 0.15)
+    slow = rate.value[rate.flag == Status.SLOW]
+    assert slow.min() < 1e-9
+    halves = chain.run(chain.begin(), {"pulses": edges.between(0, 50, 6e9)})
+    rest, _ = chain.run(halves[1], {"pulses": edges.between(50, 100)})
+    cut = np.concatenate((halves[0]["slow"].value, rest["slow"].value))
+    np.testing.assert_allclose(cut, rate.value)

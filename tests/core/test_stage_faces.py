@@ -183,7 +183,7 @@ def quiet_rates(draw: st.DrawFn) -> tuple[Signal, ...]:
     times = draw(rising_times(most=12, high=3.0))
     speeds = st.floats(0.05, 50.0) | st.floats(-50.0, -0.05)
     values = draw(st.lists(speeds, min_size=len(times), max_size=len(times)))
-    until_s = float(times[-1]) + draw(st.floats(0.0, 9.0))
+    until_s = float(times[-1]) + draw(st.floats(0.0, 9.0) | st.floats(50.0, 1e6))
     return (Signal.of(times, values, FREQUENCY, until_s=until_s),)
 
 

@@ -6,15 +6,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import ClassVar
 
-import numpy as np
-
 from tickstone.core.calibration.gear import GearKind
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.calibration.per_turn import pulses_to_turns
 from tickstone.core.calibration.roll_out import RollOutKind
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
 from tickstone.core.chains.kind import Output, Role
-from tickstone.core.chains.quadrature import level_forms, step_findings
+from tickstone.core.chains.quadrature import level_forms, step_findings, stepping
 from tickstone.core.chains.turning import (
     DIRECTION_OUTPUT,
     ROAD_OUTPUTS,
@@ -87,6 +85,7 @@ class CommutationParameters(TurningParameters):
 class Commutation(Turning):
     """Three Hall switches: states, steps, electrical and mechanical speed.
 
+    >>> import numpy as np
     >>> from tickstone.core.air.conditions import AirConditions
     >>> chain = Commutation().build(
     ...     CommutationParameters(pole_pairs=1), Surroundings(AirConditions(20.0)),
@@ -172,10 +171,6 @@ class Commutation(Turning):
         self, value: float, parameters: CommutationParameters, surroundings: Surroundings
     ) -> dict[str, Signal] | None:
         """Twice round all six, as far apart as that turn rate has them."""
-        if not value > 0.0:
-            return None
-        cycle = CYCLES[parameters.spacing]
-        codes = np.array([cycle[n % 6] for n in range(14)])
-        times = np.arange(14) / (6.0 * value * parameters.pole_pairs)
-        levels = [codes & 1, codes >> 1 & 1, codes >> 2]
-        return {"channels": Signal.of(times, levels, self.roles[0].forms[0].quantity)}
+        steps_hz = 6.0 * value * parameters.pole_pairs
+        levels = stepping(CYCLES[parameters.spacing], steps_hz, parameters.slow_after_s)
+        return None if levels is None else {"channels": levels}

@@ -138,13 +138,26 @@ class Quadrature(Turning):
     def raw_for(
         self, value: float, parameters: QuadratureParameters, surroundings: Surroundings
     ) -> dict[str, Signal] | None:
-        """Once round all four, as far apart as that turn rate has them."""
-        if not value > 0.0:
-            return None
-        times = np.arange(9) / (4.0 * value * parameters.lines)
-        codes = np.array([QUADRATURE[n % 4] for n in range(9)])
-        levels = [codes & 1, codes >> 1]
-        return {"channels": Signal.of(times, levels, self.roles[0].forms[0].quantity)}
+        """Twice round all four, as far apart as that turn rate has them."""
+        levels = stepping(QUADRATURE, 4.0 * value * parameters.lines, parameters.slow_after_s)
+        return None if levels is None else {"channels": levels}
+
+
+def stepping(cycle: tuple[int, ...], steps_hz: float, slow_after_s: float) -> Signal | None:
+    """Levels that go round the cycle twice and one step more; backward below 0. None when slow.
+
+    >>> levels = stepping(QUADRATURE, 4.0, 2.0)
+    >>> levels.values.astype(int).tolist()[0], float(levels.time_s[-1])
+    ([0, 1, 1, 0, 0, 1, 1, 0, 0], 2.0)
+    """
+    if not abs(steps_hz) * slow_after_s > len(cycle):
+        return None
+    count = 2 * len(cycle) + 1
+    way = 1 if steps_hz > 0.0 else -1
+    codes = np.array([cycle[way * n % len(cycle)] for n in range(count)])
+    channels = max(cycle).bit_length()
+    levels = [codes >> n & 1 for n in range(channels)]
+    return Signal.of(np.arange(count) / abs(steps_hz), levels, LEVELS.in_lanes(*"ABC"[:channels]))
 
 
 def step_findings(signal: Signal) -> list[Finding]:

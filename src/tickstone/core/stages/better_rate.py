@@ -44,11 +44,12 @@ class BetterRate:
     """The rate by period, the rate by gate, and the edges, to one rate, at the times of whichever
     counts.
 
-    method: `auto` takes the one with the smaller relative doubt: of the periods those below the
-        crossing, of the gates those above it. With `period` and `gate` that one alone goes in, and
-        is taken whatever it costs.
+    method: `auto` takes the one with the smaller relative doubt, as the gates before tell it: by
+        that, all periods until the next gate closes, or that gate. Were each judged by its own
+        rate, then near the crossing only those would be left that happen to be far from it. With
+        `period` and `gate` that one alone goes in, and is taken whatever it costs.
     gate_s: how long a gate is open, s.
-    State: the timing doubt of the last edge, s.
+    State: the timing doubt of the last edge, s, and whether the last gate was beyond the crossing.
 
     >>> stage = BetterRate("auto", 1.0)
     >>> stage.name
@@ -66,29 +67,46 @@ class BetterRate:
         return FREQUENCY
 
     def begin(self) -> State:
-        """No edge yet."""
-        return (0.0,)
+        """No edge yet, and no gate."""
+        return (0.0, False)
 
     def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
         """The better of both over the block."""
         if self.method != "auto":
             return signals[0], state
         period, gate, edges = signals
-        (timing_s,) = state
+        timing_s, was_beyond = state
         timing = edges.values[TIMING]
-        after = (float(timing[-1]),) if len(timing) else state
-        # What is flagged says something of the pulses, whichever way the rate is measured.
-        by_period = ~self._is_beyond(period.value, timing) | (period.flag != Status.OK)
-        kept = period if by_period.all() else _picked(period, by_period)
+        last_s = float(timing[-1]) if len(timing) else timing_s
         places = np.searchsorted(edges.time_s, gate.time_s, side="right") - 1
         near = np.where(places >= 0, timing[places], timing_s) if len(timing) else timing_s
-        by_gate = self._is_beyond(gate.value, near) & (gate.flag == Status.OK)
-        return _merged(kept, _picked(gate, by_gate)), after
+        is_good = gate.flag == Status.OK
+        beyond = self._beyond(np.where(is_good, np.abs(gate.value), 0.0), near, was_beyond)
+        after = (last_s, bool(beyond[-1]))
+        if not beyond.any():
+            return period, after
+        by_gate = beyond[:-1] & is_good
+        # What is flagged says something of the pulses, whichever way the rate is measured.
+        by_period = ~beyond[np.searchsorted(gate.time_s, period.time_s)] | (
+            (period.flag != Status.OK) & ~np.isin(period.time_s, gate.time_s[by_gate])
+        )
+        return _merged(_picked(period, by_period), _picked(gate, by_gate)), after
 
-    def _is_beyond(self, rate: FloatArray, timing_s: FloatArray | float) -> npt.NDArray[np.bool_]:
-        """Whether the gate doubts less than the period, see `crossing_hz`."""
-        limit = COUNT_U / (PERIOD_U * self.gate_s)
-        is_beyond: npt.NDArray[np.bool_] = rate * rate * timing_s > limit
+    def _beyond(
+        self, rate: FloatArray, timing_s: FloatArray | float, was: bool
+    ) -> npt.NDArray[np.bool_]:
+        """Whether gates doubt less than periods, from before the block on and after each gate.
+
+        It takes a pulse more a gate than the crossing to say so, and one less to take it back: the
+        pulse more or less that every gate may count does not change the way.
+        """
+        with np.errstate(divide="ignore"):
+            crossing = np.sqrt(COUNT_U / (PERIOD_U * self.gate_s * np.asarray(timing_s)))
+        one = 1.0 / self.gate_s
+        said = np.where(rate > crossing + one, 1, np.where(rate < crossing - one, 0, -1))
+        said = np.concatenate(([int(was)], said))
+        known = np.maximum.accumulate(np.where(said >= 0, np.arange(len(said)), 0))
+        is_beyond: npt.NDArray[np.bool_] = said[known] == 1
         return is_beyond
 
     def explain(self, state: State, *readings: Reading) -> Step:
@@ -97,12 +115,11 @@ class BetterRate:
             return self._chosen(readings[0])
         period, gate, edges = readings
         timing_s = edges.lanes[TIMING].value
+        was_timing_s, was_beyond = state
         if math.isnan(timing_s):
-            (timing_s,) = state
+            timing_s = was_timing_s
         crossing = crossing_hz(timing_s, self.gate_s)
-        is_gate = (math.isnan(period.value) or abs(period.value) > crossing) and not math.isnan(
-            gate.value
-        )
+        is_gate = was_beyond and not math.isnan(gate.value)
         why = f"they cross at {prefixed(crossing, 'Hz')}" if timing_s > 0.0 else ""
         return self._step(gate if is_gate else period, _BY_GATE if is_gate else _BY_PERIOD, why)
 

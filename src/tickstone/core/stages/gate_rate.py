@@ -12,11 +12,12 @@ from tickstone.core.chain import State
 from tickstone.core.display import grouped, prefixed
 from tickstone.core.edges import COUNT
 from tickstone.core.quantity import FREQUENCY, Quantity
-from tickstone.core.signal import Signal
+from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
 from tickstone.core.step import Operand, Reading, Step
 from tickstone.core.uncertainty import Component
 
+_MANY_EMPTY = 10_000
 COUNT_U = 1.0 / math.sqrt(6.0)
 """Standard uncertainty of a count that may be one more or less, the nearer the likelier: triangular
 over ± 1 (JCGM 100 §4.3.9)."""
@@ -27,8 +28,10 @@ class GateRate:
     """N/T, edges to Hz, with a result at the end of every gate: good when fast.
 
     gate_s: T, s. Gates follow each other without a break from the first pulse on, at whole
-        multiples of T. A gate without a pulse is slow: the rate is below 1/T.
-    State: number of the gate that is open, the count when it opened, and the count now.
+        multiples of T. The first gate without a pulse is slow: the rate is below 1/T. Those after
+        it say no more, and are left out.
+    State: number of the gate that is open, the count when it opened, the count now, and whether the
+    last gate was empty.
 
     >>> from tickstone.core.edges import EDGES
     >>> times = np.arange(1, 41) * 0.25641
@@ -49,12 +52,12 @@ class GateRate:
 
     def begin(self) -> State:
         """No gate is open before the first pulse."""
-        return (None, 0.0, 0.0)
+        return (None, 0.0, 0.0, False)
 
     def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
         """The gates that closed by the end of the block."""
         edges = signals[0]
-        gate, opened_at, now = state
+        gate, opened_at, now, was_empty = state
         time_s, count = edges.time_s, edges.values[COUNT]
         if gate is None:
             if len(time_s) == 0:
@@ -64,17 +67,31 @@ class GateRate:
             opened_at = None
         first = gate + 1 if opened_at is not None else gate
         last = self._closed_by(edges.until_s) if math.isfinite(edges.until_s) else first - 1
-        ends = np.arange(first, last + 1) * self.gate_s
+        ends = self._numbers(first, last, time_s) * self.gate_s
         places = np.searchsorted(time_s, ends, side="right")
         counts = np.where(places > 0, count[np.maximum(places - 1, 0)] if len(count) else now, now)
         latest = float(count[-1]) if len(count) else now
         if len(ends) == 0:
-            return self._rates(ends, counts, edges.until_s), (gate, opened_at, latest)
+            return self._rates(ends, counts, edges.until_s), (gate, opened_at, latest, was_empty)
         if opened_at is None:
             opened_at, ends, counts = float(counts[0]), ends[1:], counts[1:]
         pulses = np.diff(counts, prepend=opened_at)
         kept = float(counts[-1]) if len(counts) else opened_at
-        return self._rates(ends, pulses, edges.until_s), (float(last), kept, latest)
+        is_empty = pulses == 0.0
+        after = (float(last), kept, latest, bool(is_empty[-1]) if len(is_empty) else was_empty)
+        told = ~(is_empty & np.concatenate(([was_empty], is_empty))[: len(is_empty)])
+        return self._rates(ends[told], pulses[told], edges.until_s), after
+
+    def _numbers(self, first: int, last: int, time_s: FloatArray) -> FloatArray:
+        """The gates that close from one to another; of a long silence only the first and the last.
+
+        A clock that jumps by years must not make a gate for every second of them.
+        """
+        if last - first <= _MANY_EMPTY + 4 * len(time_s):
+            return np.arange(first, last + 1, dtype=np.float64)
+        inside = np.ceil(time_s / self.gate_s)
+        near = np.concatenate(([first, first + 1.0], *(inside + n for n in (-1, 0, 1, 2)), [last]))
+        return np.unique(near[(near >= first) & (near <= last)])
 
     def _closed_by(self, until_s: float) -> int:
         """The number of the last gate whose end is not later, whatever a division rounds to."""
@@ -91,7 +108,7 @@ class GateRate:
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One gate: its pulses over its time."""
-        _, opened_at, now = state
+        _, opened_at, now, _ = state
         reading = readings[0]
         count = reading.lanes[COUNT].value
         if not math.isnan(count):

@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
-from tickstone.core.edges import COUNT, EDGES, GAP, added_from
+from tickstone.core.edges import COUNT, EDGES, GAP, TIMING, added_from
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -19,12 +19,15 @@ from tickstone.core.step import Lane, Operand, Reading, Step
 _NEAR_A_WHOLE = 0.3
 _MOST_MISSED = 2
 _SLOWING = 1.25
+_ENDS = 4.0
+"""Two gaps have four ends: by so many doubts of an edge the two may differ with no pulse lost."""
 
 
 @dataclass(frozen=True, slots=True)
 class MissedPulse:
     """Edges to edges. A gap near two or three times the shorter of the two before it is flagged,
-    unless those say that it is slowing down anyway; the count takes the lost pulses in.
+    unless those say that it is slowing down anyway, or edges are not known well enough to tell; the
+    count takes the lost pulses in.
 
     is_on: False lets everything through.
     State: the last two good gaps, s, the last one last, and how many pulses were lost so far.
@@ -63,7 +66,8 @@ class MissedPulse:
         bad = (signal.status[GAP] != Status.OK).nonzero()[0]
         places = self._candidates(gap, bad)
         before = _good_before(gap, bad, np.append(places, len(gap)), (older, last))
-        times = self._times(gap[places], before[:-1, 1], before[:-1, 0])
+        timing_s = signal.values[TIMING, places]
+        times = self._times(gap[places], before[:-1, 1], before[:-1, 0], timing_s)
         is_lost = times > 1.0
         places, times = places[is_lost], times[is_lost]
         so_far = np.concatenate(([lost], lost + np.cumsum(times - 1.0)))
@@ -90,7 +94,9 @@ class MissedPulse:
         return is_long.nonzero()[0]
 
     @staticmethod
-    def _times(gap: FloatArray, last: FloatArray, older: FloatArray) -> FloatArray:
+    def _times(
+        gap: FloatArray, last: FloatArray, older: FloatArray, timing_s: FloatArray
+    ) -> FloatArray:
         """How many gaps each stands for: 1, or 2 or 3 when pulses were lost."""
         usual = np.fmin(last, older)
         with np.errstate(invalid="ignore", divide="ignore"):
@@ -102,6 +108,7 @@ class MissedPulse:
                 & (np.abs(ratio - whole) <= _NEAR_A_WHOLE)
                 & ~(last > _SLOWING * older)
                 & ~np.isnan(older)
+                & (gap - usual > _ENDS * timing_s)
             )
         return np.where(is_missed, whole, 1.0)
 
@@ -111,7 +118,7 @@ class MissedPulse:
         gap, count, timing = readings[0].lanes
         times = 1.0
         if self.is_on and gap.status == Status.OK:
-            one = [np.array([x]) for x in (gap.value, last, older)]
+            one = [np.array([x]) for x in (gap.value, last, older, timing.value)]
             times = float(self._times(*one)[0])
         status = Status.MISSED_PULSE if times > 1.0 else gap.status
         usual = np.fmin(last, older)

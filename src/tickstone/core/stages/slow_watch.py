@@ -7,21 +7,26 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
+import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
 from tickstone.core.quantity import Quantity
-from tickstone.core.signal import Signal
+from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Operand, Reading, Step
 
 _LIVELY = 0.99
+_EVEN = 64
+"""How many are put in one `after_s` after the other; a clock that jumps by years would make no end
+of them."""
 
 
 @dataclass(frozen=True, slots=True)
 class SlowWatch:
     """A rate to itself, with a sample put in whenever none came for `after_s`, and again after each
-    further `after_s`: flagged slow, its value what the rate lies below. Rates below 1/`after_s`,
+    further `after_s`, and ever more rarely once it stood for long: flagged slow, its value what the
+    rate lies below. Rates below 1/`after_s`,
     either way, are flagged so too.
 
     State: the time of the last sample, s, and how many were put in since.
@@ -62,7 +67,7 @@ class SlowWatch:
         skipped[0] = put_in
         due = self._due(starts, ends)
         # A sample that comes just when one is due is there instead of it.
-        in_time = (starts + due * self.after_s >= ends) & (due > 0)
+        in_time = (starts + self._wait(due) >= ends) & (due > 0)
         due[:-1] -= in_time[:-1]
         fresh = np.maximum(due - skipped, 0)
         kept_s = float(rate.time_s[-1]) if len(rate) else last_s
@@ -72,8 +77,9 @@ class SlowWatch:
         at, values = [], []
         for place in np.flatnonzero(fresh).tolist():
             numbers = np.arange(skipped[place] + 1, due[place] + 1)
-            at.append(starts[place] + numbers * self.after_s)
-            values.append(1.0 / (numbers * self.after_s))
+            waits = self._wait(numbers)
+            at.append(starts[place] + waits)
+            values.append(1.0 / waits)
         time_s = np.concatenate([rate.time_s, *at])
         order = np.argsort(time_s, kind="stable")
         slow = np.full(len(time_s) - len(rate), Status.SLOW, dtype=np.uint8)
@@ -103,22 +109,33 @@ class SlowWatch:
             np.fmin.reduce(np.abs(rate.value)) < limit
         )
 
-    def _due(self, starts: np.ndarray, ends: np.ndarray) -> np.ndarray:
+    def _wait(self, number: npt.NDArray[np.int64]) -> FloatArray:
+        """How long after the last sample each is put in: so many times `after_s`, and from
+        `_EVEN` on twice as long as the one before.
+        """
+        even, twice = np.minimum(number, _EVEN), np.maximum(number - _EVEN, 0)
+        waits: FloatArray = even * self.after_s * 2.0**twice
+        return waits
+
+    def _due(self, starts: FloatArray, ends: FloatArray) -> npt.NDArray[np.int64]:
         """How many were due by each end since each start, whatever a division rounds to."""
-        with np.errstate(invalid="ignore"):
-            due = np.floor((ends - starts) / self.after_s)
-            due = np.where(np.isfinite(due), np.maximum(due, 0.0), 0.0)
-            due = np.where(starts + due * self.after_s > ends, due - 1, due)
-            due = np.where(starts + (due + 1) * self.after_s <= ends, due + 1, due)
-        return np.maximum(due, 0).astype(np.int64)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            times = (ends - starts) / self.after_s
+            times = np.where(np.isfinite(times), np.maximum(times, 0.0), 0.0)
+            due = np.where(times < _EVEN, times, _EVEN + np.log2(np.maximum(times, 1.0) / _EVEN))
+            due = np.maximum(np.floor(due), 0.0).astype(np.int64)
+            due -= starts + self._wait(due) > ends
+            due += starts + self._wait(due + 1) <= ends
+        return np.maximum(due, 0)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """A rate that came, or what can be said while none comes."""
         _, put_in = state
         reading, wait = readings[0], prefixed(self.after_s, "s")
         if math.isnan(reading.value) and reading.status == Status.MISSING:
-            lane = Lane(1.0 / ((put_in + 1) * self.after_s), Status.SLOW)
-            waited = prefixed((put_in + 1) * self.after_s, "s")
+            wait_s = float(self._wait(np.array(put_in + 1)))
+            lane = Lane(1.0 / wait_s, Status.SLOW)
+            waited = prefixed(wait_s, "s")
             filled = f"no pulse for {waited}: below 1 ÷ {waited}"
         else:
             lane = reading.lanes[0]
