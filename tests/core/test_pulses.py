@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tickstone.core.air.conditions import AirConditions
@@ -26,6 +26,7 @@ from tickstone.core.chains.pulses import (
 )
 from tickstone.core.edges import EDGES
 from tickstone.core.signal import Signal
+from tickstone.core.stages.spacing import Spacing
 from tickstone.core.status import Status
 from tickstone.core.surroundings import Surroundings
 
@@ -264,3 +265,40 @@ def test_a_clock_that_jumps_by_ages_makes_no_end_of_readings(method: str) -> Non
     rest, _ = chain.run(halves[1], {"pulses": edges.between(50, 100)})
     cut = np.concatenate((halves[0]["slow"].value, rest["slow"].value))
     np.testing.assert_allclose(cut, rate.value)
+
+
+def test_a_bounce_between_two_lines_is_not_counted() -> None:
+    """The board counted two, and says that the last came 60 µs after the one before."""
+    times = 0.1 * np.arange(30)
+    count, gap = np.arange(30.0), np.full(30, 0.1)
+    count[15:] += 1.0
+    gap[15] = 6e-5
+    signals = {
+        "pulses": Signal.of(times, count, PULSE_COUNT),
+        "gap": Signal.of(times, gap, PULSE_GAP),
+    }
+    forms = {"pulses": "count", "gap": "gap"}
+    chain = Pulses().build(PulseParameters(method="period"), ROOM, forms=forms)
+    rate, way = chain.apply(signals, "frequency"), chain.apply(signals, "distance")
+    np.testing.assert_allclose(rate.value[rate.ok], 10.0, rtol=1e-9)
+    assert way.value[-1] == pytest.approx(29 * np.pi * 0.15)
+
+
+@given(st.floats(1.0, 50.0), st.lists(st.floats(0.8, 1.25), min_size=2, max_size=6))
+@example(3.0, [1.0, 1.0, 1.0, 1.0])
+@example(3.0, [1.25, 1.0, 1.25, 1.0])
+def test_what_is_said_of_a_speed_knows_the_magnets(turns_hz: float, parts: list[float]) -> None:
+    """The doubt drawn around a plot is that of readings after the spacing was learnt."""
+    shares = tuple(part / sum(parts) for part in parts)
+    learnt = Spacing(len(parts), 0.05, shares, (1e-5,) * len(parts))
+    parameters = PulseParameters(per_turn=len(parts), method="period")
+    doubts = []
+    for stages in ({}, {"magnet-spacing": learnt}):
+        raw = Pulses().raw_for(turns_hz, parameters, ROOM, stages)
+        chain = Pulses().build(parameters, ROOM, stages, forms={"pulses": "gap"})
+        count = len(chain.apply(raw, "rpm"))
+        step = chain.explain(raw, count - 1, "turns")[-1]
+        assert step.value == pytest.approx(turns_hz, rel=1e-6)
+        doubts.append(step.u / step.value)
+    # Even where all magnets, or some turns of them, are alike.
+    assert doubts[1] < 1e-3 < doubts[0]

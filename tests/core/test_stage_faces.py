@@ -261,7 +261,8 @@ TRIALS: dict[type[Stage], Trial] = {
     RollOut: Trial(st.builds(RollOut, st.floats(0.1, 3), small, *(2 * [st.just("")])), TURN_RATE),
     CountEdges: Trial(st.sampled_from([0, 8]).map(CountEdges), drawn=counts()),
     TimedCountEdges: Trial(
-        st.builds(TimedCountEdges, st.sampled_from([0, 8]), small), drawn=counts(with_gap=True)
+        st.builds(TimedCountEdges, st.sampled_from([0, 8]), small, st.sampled_from([0.0, 0.2])),
+        drawn=counts(with_gap=True),
     ),
     GateCounts: Trial(st.builds(GateCounts, st.floats(0.1, 10)), PULSES_IN_GATE, -1, 40),
     GapEdges: Trial(st.builds(GapEdges, small), drawn=gaps()),

@@ -144,7 +144,7 @@ def u_at(sensing: Sensing, value: float, output: str = "") -> float:
 def _one(sensing: Sensing, value: float, output: str) -> Step | None:
     """The working's last line of an output, when the headline is near `value`."""
     kind = sensing.kind
-    raw = kind.raw_for(value, sensing.parameters, sensing.surroundings)
+    raw = kind.raw_for(value, sensing.parameters, sensing.surroundings, sensing.calibrations)
     if raw is None:
         return None
     forms = {

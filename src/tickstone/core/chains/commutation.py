@@ -168,7 +168,11 @@ class Commutation(Turning):
         return found
 
     def raw_for(
-        self, value: float, parameters: CommutationParameters, surroundings: Surroundings
+        self,
+        value: float,
+        parameters: CommutationParameters,
+        surroundings: Surroundings,
+        calibrations: Mapping[str, Stage] | None = None,
     ) -> dict[str, Signal] | None:
         """Twice round all six, as far apart as that turn rate has them."""
         steps_hz = 6.0 * value * parameters.pole_pairs

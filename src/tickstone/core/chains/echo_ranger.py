@@ -329,7 +329,11 @@ class EchoRanger(ChainKind):
         }.get(source, "")
 
     def raw_for(
-        self, value: float, parameters: RangerParameters, surroundings: Surroundings
+        self,
+        value: float,
+        parameters: RangerParameters,
+        surroundings: Surroundings,
+        calibrations: Mapping[str, Stage] | None = None,
     ) -> dict[str, Signal] | None:
         """The echo time, µs, that the uncalibrated chain would read as a distance it can take.
 

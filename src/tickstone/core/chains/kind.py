@@ -216,9 +216,15 @@ class ChainKind:
         return ""
 
     def raw_for(
-        self, value: float, parameters: Any, surroundings: Surroundings
+        self,
+        value: float,
+        parameters: Any,
+        surroundings: Surroundings,
+        calibrations: Mapping[str, Stage] | None = None,
     ) -> dict[str, Signal] | None:
-        """Samples for each role whose last headline is `value`; None when nothing can be said."""
+        """Samples for each role whose last headline is `value`, or nearly so; None when nothing can
+        be said.
+        """
         return None
 
     def filter_lag_s(self, parameters: Any, sample_s: float) -> float:

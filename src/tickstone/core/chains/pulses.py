@@ -30,6 +30,7 @@ from tickstone.core.stages.gate_counts import GateCounts
 from tickstone.core.stages.level_edges import LevelEdges
 from tickstone.core.stages.missed_pulse import MissedPulse
 from tickstone.core.stages.ratio import Ratio
+from tickstone.core.stages.spacing import Spacing
 from tickstone.core.stages.time_edges import TimeEdges
 from tickstone.core.stages.timed_count_edges import TimedCountEdges
 from tickstone.core.status import Status
@@ -42,6 +43,7 @@ LEVEL = Quantity("pulse", "", decimals=0)
 EDGE = Quantity("edge", "", decimals=0)
 CONVERTER = Quantity("converter counts", "", decimals=0)
 BOTH = "both"
+_TURNS_TO_KNOW = 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -201,7 +203,7 @@ class Pulses(Turning):
     def _edges_stage(form: Form, parameters: PulseParameters, is_timed: bool) -> Stage:
         timing_s = parameters.timing_s
         if is_timed:
-            return TimedCountEdges(parameters.count_bits, timing_s)
+            return TimedCountEdges(parameters.count_bits, timing_s, parameters.shortest_s)
         if form.name == "count":
             return CountEdges(parameters.count_bits)
         if form.name == "gap":
@@ -253,12 +255,23 @@ class Pulses(Turning):
         return found
 
     def raw_for(
-        self, value: float, parameters: PulseParameters, surroundings: Surroundings
+        self,
+        value: float,
+        parameters: PulseParameters,
+        surroundings: Surroundings,
+        calibrations: Mapping[str, Stage] | None = None,
     ) -> dict[str, Signal] | None:
-        """Two edges, as far apart as that turn rate has them."""
+        """Two edges, as far apart as that turn rate has them; or a few turns of the magnets as they
+        were learnt to sit, so that which of them passes is known.
+        """
         if not value > 0.0:
             return None
-        return {"pulses": Signal.of([0.0], [1.0 / (value * parameters.pulses_a_turn)], PULSE_GAP)}
+        parameters = self.settled(parameters, calibrations or {})
+        gaps = np.array([1.0 / (value * parameters.pulses_a_turn)])
+        spacing = (calibrations or {}).get(MagnetSpacingKind.name)
+        if isinstance(spacing, Spacing) and spacing.pulses == parameters.pulses_a_turn:
+            gaps = np.tile(np.array(spacing.shares) / value, _TURNS_TO_KNOW)
+        return {"pulses": Signal.of(np.cumsum(gaps), gaps, PULSE_GAP)}
 
 
 def _flag_findings(signal: Signal) -> list[Finding]:

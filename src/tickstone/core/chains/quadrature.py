@@ -136,7 +136,11 @@ class Quadrature(Turning):
         return () if signal is None else step_findings(signal)
 
     def raw_for(
-        self, value: float, parameters: QuadratureParameters, surroundings: Surroundings
+        self,
+        value: float,
+        parameters: QuadratureParameters,
+        surroundings: Surroundings,
+        calibrations: Mapping[str, Stage] | None = None,
     ) -> dict[str, Signal] | None:
         """Twice round all four, as far apart as that turn rate has them."""
         levels = stepping(QUADRATURE, 4.0 * value * parameters.lines, parameters.slow_after_s)

@@ -21,6 +21,7 @@ from tickstone.core.uncertainty import Component
 
 MOST_SHARES = 64
 _TURNS_LOOKED_AT = 3
+_ALIKE = 1e-4
 _CLEARLY = 0.5
 """How small the misfit of one rotation has to be beside that of any other to be believed."""
 _PART = "magnet spacing"
@@ -36,7 +37,8 @@ class Spacing:
         seen when they were learnt. basis: where all that is from.
 
     Which magnet is which is found from the gaps themselves, in the last three turns; until one way
-    round fits them far better than every other, gaps stay as they are.
+    round fits them far better than every other, gaps stay as they are. Ways round that look alike,
+    as all do of magnets that are even after all, count as one, and their difference as a doubt.
     State: logarithms of the last gaps, how much each was off its turn, which place in a turn it
     had, and the way round, None while unknown.
 
@@ -57,6 +59,8 @@ class Spacing:
     scatter: float = 0.0
     basis: str = "stated, rectangular"
     _pattern: FloatArray = field(init=False, repr=False, compare=False)
+    _alike: npt.NDArray[np.bool_] = field(init=False, repr=False, compare=False)
+    _between: FloatArray = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         if self.shares and len(self.shares) != self.pulses:
@@ -65,8 +69,18 @@ class Spacing:
             )
         if self.shares and not 2 <= self.pulses <= MOST_SHARES:
             raise ValueError(f"2 to {MOST_SHARES} shares make a turn")
-        pattern = np.log(np.array(self.shares) * self.pulses) if self.shares else np.empty(0)
-        object.__setattr__(self, "_pattern", pattern - (pattern.mean() if len(pattern) else 0.0))
+        if not self.shares:
+            return
+        pattern = np.log(np.array(self.shares) * self.pulses)
+        pattern -= pattern.mean()
+        places = np.arange(self.pulses)
+        turned = pattern[(places[:, None] + places) % self.pulses]  # way round, place
+        apart = turned[:, None, :] - turned[None, :, :]
+        known_to = math.sqrt(float(np.square(self.u).mean())) * self.pulses
+        alike = np.sqrt(np.square(apart).mean(axis=2)) <= max(_ALIKE, 2.0 * known_to)
+        between = np.where(alike[:, :, None], np.abs(apart), 0.0).max(axis=1)
+        for name, value in (("_pattern", pattern), ("_alike", alike), ("_between", between)):
+            object.__setattr__(self, name, value)
 
     def gives(self, *taken: Quantity) -> Quantity:
         """Edges."""
@@ -96,7 +110,9 @@ class Spacing:
         if known.size:
             place = (self._places(edges)[known] + way[known]) % self.pulses
             even[known] = np.array(self.shares)[place] * self.pulses
-            u[known] = np.array(self.u)[place] * self.pulses / even[known]
+            as_learnt = np.array(self.u)[place] * self.pulses / even[known]
+            between = self._between[way[known], self._places(edges)[known]]
+            u[known] = np.hypot(as_learnt, between / math.sqrt(3.0))
         return even, u
 
     def _places(self, edges: Signal) -> npt.NDArray[np.int64]:
@@ -125,10 +141,12 @@ class Spacing:
                 for r in range(m)
             ]
         )[:, -good.size :]
-        with np.errstate(invalid="ignore"):
-            order = np.sort(misfit, axis=0)
-            is_clear = order[0] < _CLEARLY * order[1]
-        best = np.argmin(np.nan_to_num(misfit, nan=np.inf), axis=0)
+        misfit = np.nan_to_num(misfit, nan=np.inf)
+        best = np.argmin(misfit, axis=0)
+        # Ways round that the magnets look alike in need not be told from each other.
+        others = np.where(self._alike[best].T, np.inf, misfit).min(axis=0)
+        least = misfit.min(axis=0)
+        is_clear = np.isfinite(least) & (least < _CLEARLY * others)
         at = np.where(is_clear, np.arange(good.size), -1)
         carried = np.maximum.accumulate(at)
         first = -1 if last is None else int(last)

@@ -21,8 +21,9 @@ class TimedCountEdges(FindsEdges):
     """Count and gap to edges. A rise by one takes its gap from the board, to a tick; a rise by more
     from the lines between which it came, for the gap is only that of the last.
 
-    bits: of the counter; see `CountEdges`. timing_s: half width of what a told
-    gap doubts at either end, s.
+    bits: of the counter; see `CountEdges`. timing_s: half width of what a told gap doubts at either
+    end, s. shortest_s: when of several between two lines the last came sooner than this after the
+    one before, it is bounce, and is not counted: no gap of its own is left to flag it by.
 
     >>> stage = TimedCountEdges(bits=16, timing_s=4e-6)
     >>> times = [0.0, 0.04, 0.08, 0.12]
@@ -38,6 +39,7 @@ class TimedCountEdges(FindsEdges):
 
     bits: int
     timing_s: float
+    shortest_s: float = 0.0
 
     def found(self, kept: State, *signals: Signal) -> tuple[Found, State]:
         """Where the count rose, with the gap told there."""
@@ -46,12 +48,15 @@ class TimedCountEdges(FindsEdges):
         places = np.searchsorted(gap.time_s, found.time_s, side="right") - 1
         told = gap.value[places] if len(places) else np.empty(0)
         assert found.pulses is not None
-        is_told = (found.pulses == 1.0) & (told > 0.0)
+        is_known = told > 0.0
         if len(places):
-            is_told &= gap.flag[places] == Status.OK
+            is_known &= gap.flag[places] == Status.OK
+        is_told = (found.pulses == 1.0) & is_known
+        chattered = (found.pulses > 1.0) & is_known & (told < self.shortest_s)
         return (
             replace(
                 found,
+                pulses=found.pulses - chattered,
                 gap_s=np.where(is_told, told, np.nan),
                 timing_s=np.where(is_told, self.timing_s, found.timing_s),
             ),
