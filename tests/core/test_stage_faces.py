@@ -35,6 +35,7 @@ from tickstone.core.quantity import (
 from tickstone.core.rules.stop_and_go import WAY, StopAndGo, StopAndGoParameters
 from tickstone.core.signal import Gathering, Signal
 from tickstone.core.stages.air_speed import AirSpeed
+from tickstone.core.stages.align import Align
 from tickstone.core.stages.better_rate import BetterRate
 from tickstone.core.stages.code_state import CodeState
 from tickstone.core.stages.code_steps import COMMUTATION_120, QUADRATURE, CodeSteps
@@ -287,6 +288,10 @@ TRIALS: dict[type[Stage], Trial] = {
             small,
         ),
         drawn=codes(3),
+    ),
+    Align: Trial(
+        st.builds(Align, st.sampled_from([0.0, 0.3, 2.0]), small),
+        drawn=st.tuples(signals(NUMBER, 0, 1), signals(DISTANCE, 0, 5)),
     ),
     CodeState: Trial(st.just(CodeState(COMMUTATION_120)), drawn=codes(3)),
     Magnitude: Trial(st.just(Magnitude()), FREQUENCY, -5, 5),

@@ -36,7 +36,8 @@ class Stage(Protocol):
 
     name: ClassVar[str]
     own_times: ClassVar[bool]
-    """False when there is one result for each sample that goes in, at its time."""
+    """False when there is one result for each sample that goes in, at its time. A stage that has
+    its own may say `takes_latest`: then `explain` is given what came last, at whatever time."""
 
     def gives(self, *taken: Quantity) -> Quantity:
         """What comes out when these go in. Raises ValueError when they cannot."""
@@ -348,14 +349,15 @@ class _Working:
                 place = int(np.searchsorted(signal.time_s, time_s, side="right")) - 1
             if place < 0:
                 lines.append(())
-                readings.append(_nothing(signal.quantity, time_s))
+                takes_latest = getattr(node.stage, "takes_latest", False)
+                readings.append(_nothing(signal.quantity, -np.inf if takes_latest else time_s))
             else:
                 steps, reading = self.to(before, place)
                 lines.append(steps)
                 readings.append(reading)
             earlier.append(_before(signal, place, time_s, node.stage.own_times))
         _, state = node.stage.run(self.states[name], *earlier)
-        if node.stage.own_times:
+        if node.stage.own_times and not getattr(node.stage, "takes_latest", False):
             readings = [
                 reading if reading.time_s == time_s else _nothing(reading.quantity, time_s)
                 for reading in readings

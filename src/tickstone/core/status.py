@@ -30,6 +30,7 @@ class Status(IntEnum):
     SKIPPED_STEP = 16
     NO_STATE = 17
     LINE_GAP = 18
+    OUTDATED = 19
 
     @property
     def code(self) -> str:
@@ -79,6 +80,7 @@ _MEANINGS = {
         "go on as before."
     ),
     Status.NO_STATE: "The channels stand as they never can when all of them work.",
+    Status.OUTDATED: "What it was told by came too long ago to hold still.",
     Status.LINE_GAP: (
         "Nothing came over the line for a while: how many pulses passed meanwhile is not known."
     ),
