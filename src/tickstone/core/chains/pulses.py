@@ -320,7 +320,10 @@ def _flag_findings(signal: Signal) -> list[Finding]:
             severity = "warning" if number_of > 0.02 * len(signal) else "note"
             found.append(
                 Finding(
-                    severity, f"{number_of} {titles[number_of > 1]}.", f"{share}. {why}", remedy
+                    severity,
+                    f"{number_of} {titles[number_of > 1]}.",
+                    f"{share[:1].upper()}{share[1:]}. {why}",
+                    remedy,
                 )
             )
     return found
