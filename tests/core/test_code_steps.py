@@ -204,3 +204,14 @@ def test_a_gap_in_the_line_is_no_turning() -> None:
         assert len(across) == 1
         # Nothing good is told of the time in which nothing came.
         assert rate.value[rate.ok].min() > 2.0
+
+
+@pytest.mark.parametrize(("sit", "set_to"), [("120", "60"), ("60", "120")])
+def test_the_other_spacing_is_asked_for(sit: str, set_to: str) -> None:
+    signal = motor(6.0, 4, (0.0, 0.0, 0.0), kind=sit)
+    for spacing in ("60", "120"):
+        parameters = CommutationParameters(pole_pairs=4, spacing=spacing, method="period")
+        chain = Commutation().build(parameters, HERE, forms={"channels": "changes"})
+        found = Commutation().findings(parameters, HERE, chain.apply(signal, "rpm"))
+        asked = any(f"sit {sit}° apart" in one.title for one in found)
+        assert asked == (spacing == set_to)

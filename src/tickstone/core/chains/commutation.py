@@ -6,6 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import ClassVar
 
+import numpy as np
+
 from tickstone.core.calibration.gear import GearKind
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.calibration.per_turn import pulses_to_turns
@@ -36,6 +38,7 @@ from tickstone.core.surroundings import Surroundings
 
 CYCLES = {"120": COMMUTATION_120, "60": COMMUTATION_60}
 _STEP, _ROUND = "step", "round"
+_MANY_NONE = 0.15
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,6 +160,16 @@ class Commutation(Turning):
     ) -> Sequence[Finding]:
         """Illegal states, steps that were not seen, and how near a spinning motor is."""
         found = [] if signal is None else step_findings(signal)
+        if signal is not None and np.mean(signal.flag == Status.NO_STATE) > _MANY_NONE:
+            other = "60" if parameters.spacing == "120" else "120"
+            found.append(
+                Finding(
+                    "warning",
+                    f"Do the switches sit {other}° apart?",
+                    f"Far too many states are none that switches {parameters.spacing}° apart have.",
+                    f"Set “Switches sit” to {other}° in the first cell, or invert the middle one.",
+                )
+            )
         found.append(
             Finding(
                 "note",
