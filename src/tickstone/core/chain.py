@@ -32,7 +32,11 @@ States = Mapping[str, State]
 
 @runtime_checkable
 class Stage(Protocol):
-    """One piece of arithmetic with everything it knows about itself."""
+    """One piece of arithmetic with everything it knows about itself.
+
+    One that changes little of the one signal that enters it may have `overwrite` beside `run`: the
+    same, in place, for where nobody else needs what entered.
+    """
 
     name: ClassVar[str]
     own_times: ClassVar[bool]
@@ -53,17 +57,6 @@ class Stage(Protocol):
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample, given the state after all before it, in words and numbers."""
-        ...
-
-
-class Overwriting(Protocol):
-    """A stage that changes little of what enters, and does so in place where nobody else needs it.
-
-    What enters is of the same quantity as what comes out.
-    """
-
-    def overwrite(self, state: State, signal: Signal) -> tuple[Signal, State]:
-        """As `Stage.run`; the signal may be written to, and may be what comes out."""
         ...
 
 
