@@ -20,7 +20,7 @@ from tickstone.core.signal import FloatArray, Gathering, Signal
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Reading, Step
 
-BLOCK_SAMPLES = 32_768
+BLOCK_SAMPLES = 65_536
 """Long recordings are folded block by block, so that what lies between the stages stays in the
 processor's cache; one pass over the whole recording for each stage would be bound by memory."""
 

@@ -9,7 +9,7 @@ from typing import ClassVar
 import numpy as np
 import numpy.typing as npt
 
-from tickstone.core.chain import State
+from tickstone.core.chain import BLOCK_SAMPLES, State
 from tickstone.core.display import grouped, prefixed
 from tickstone.core.quantity import Quantity
 from tickstone.core.reading_units import MILLISECONDS
@@ -28,8 +28,8 @@ EDGES = Quantity(
 """Three lanes: the time since the edge before, s; how many edges there were so far; and the half
 width of the doubt about when an edge was, s."""
 GAP, COUNT, TIMING = range(3)
-_ONE_TWO_THREE = np.arange(1.0, 32_769.0)
-"""As many as a block mostly has at most, so that they need not be counted anew each time."""
+_ONE_TWO_THREE = np.arange(1.0, BLOCK_SAMPLES + 1.0)
+"""As many as a block has at most, so that they need not be counted anew each time."""
 
 
 @dataclass(frozen=True, slots=True)
