@@ -203,29 +203,25 @@ class RoadNodes:
         A gate’s rates are a mean each: what is between them has no edges to tell a way by.
         """
         rate = nodes[-1].name
-        more = [Node("direction", Direction(), (rate,))] if self.has_sign else []
-        outputs = [("distance", ways[0].name)] if ways else []
-        turns = Node("turns", self.turns, (rate,))
-        return self._from_turns(
-            entries,
-            [*nodes, turns, *ways, *more],
-            [("rpm", "turns")],
-            [*outputs, ("frequency", rate), *(("direction", one.name) for one in more)],
-        )
+        more = [*nodes, Node("turns", self.turns, (rate,)), *ways]
+        outputs = [("frequency", rate), *(("distance", one.name) for one in ways)]
+        if self.has_sign:
+            more.append(Node("direction", Direction(), (rate,)))
+            outputs.append(("direction", "direction"))
+        return self._from_turns(entries, more, outputs)
 
     def late(self, entries: Sequence[ChainInput], node: str) -> Chain:
         """From a turn rate or a speed that somebody else worked out."""
         entering = Node(node, Untouched(), (entries[0].at,))
         if node == "speed":
-            return self._from_speed(entries, [entering], [], [])
-        return self._from_turns(entries, [entering], [("rpm", "turns")], [])
+            return self._from_speed(entries, [entering], [])
+        return self._from_turns(entries, [entering], [])
 
     def _from_turns(
         self,
         entries: Sequence[ChainInput],
         nodes: list[Node],
-        first: list[tuple[str, str]],
-        last: list[tuple[str, str]],
+        outputs: list[tuple[str, str]],
     ) -> Chain:
         wheel, gear = wheel_of(self.parameters, self.known), self._counted_gear()
         if gear is None:
@@ -233,7 +229,7 @@ class RoadNodes:
         else:
             more = (Node("gear", gear, ("turns",)), Node("speed", wheel.speed(1.0), ("gear",)))
             nodes = [*nodes, *more]
-        return self._from_speed(entries, nodes, first, last)
+        return self._from_speed(entries, nodes, [*outputs, ("rpm", "turns")])
 
     def _counted_gear(self) -> Ratio | None:
         known = self.known.get(GearKind.name)
@@ -243,12 +239,11 @@ class RoadNodes:
         self,
         entries: Sequence[ChainInput],
         nodes: list[Node],
-        first: list[tuple[str, str]],
-        last: list[tuple[str, str]],
+        outputs: list[tuple[str, str]],
     ) -> Chain:
         change = RateOfChange(self.parameters.change_s, ACCELERATION)
         nodes = [*nodes, Node("acceleration", change, ("speed",))]
-        outputs = [*first, ("speed", "speed"), ("acceleration", "acceleration"), *last]
+        outputs = [*outputs, ("speed", "speed"), ("acceleration", "acceleration")]
         if self.rule is not None:
             pace = "speed"
             if self.has_sign:
