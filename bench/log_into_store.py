@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-import shutil
-import tempfile
 from pathlib import Path
 
 import numpy as np
 from pyarrow import csv as pa_csv
-from sqlalchemy import select
+from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from bench.clock import Ratio, compare
+from bench.own_database import own_database
 from tickstone.core.air.conditions import AirConditions
 from tickstone.demo.bramble import plant_bramble
 from tickstone.formats.takes import read_take_file
-from tickstone.store.cluster import Cluster
-from tickstone.store.database import connect, migrate
 from tickstone.store.models import Sensor
 from tickstone.work.import_desk import ImportDesk
 from tickstone.work.takes.bringing import ColumnUse, NewTake, TakeImport, inspect_file
@@ -25,19 +22,11 @@ ROWS = 2_000_000
 
 
 def run() -> Ratio:
-    folder = Path(tempfile.mkdtemp(prefix="tickstone-bench-"))
-    folder.chmod(0o755)
-    cluster = Cluster(folder / "postgresql")
-    try:
-        return _measure(folder, cluster.start())
-    finally:
-        cluster.stop(immediate=True)
-        shutil.rmtree(folder, ignore_errors=True)
+    with own_database() as (engine, folder):
+        return _measure(engine, folder)
 
 
-def _measure(folder: Path, url: str) -> Ratio:
-    engine = connect(url)
-    migrate(engine)
+def _measure(engine: Engine, folder: Path) -> Ratio:
     with Session(engine) as session:
         plant_bramble(session)
         sensor = session.scalars(select(Sensor)).first()
@@ -70,7 +59,6 @@ def _measure(folder: Path, url: str) -> Ratio:
         budget=6.0,
         rounds=5,
     )
-    engine.dispose()
     return ratio
 
 

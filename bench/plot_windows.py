@@ -5,19 +5,15 @@ Cold: nothing in memory, but in the store what was worked out when the recording
 
 from __future__ import annotations
 
-import shutil
-import tempfile
 import time
-from pathlib import Path
 
 import numpy as np
-from sqlalchemy import select
+from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
+from bench.own_database import own_database
 from tickstone.core.blocks import Block
 from tickstone.demo.bramble import plant_bramble
-from tickstone.store.cluster import Cluster
-from tickstone.store.database import connect, migrate
 from tickstone.store.models import Rig, Take
 from tickstone.store.takes import TakeWriter
 from tickstone.work.cache import Cache
@@ -31,19 +27,11 @@ POINTS = 2_000
 
 
 def run() -> str:
-    folder = Path(tempfile.mkdtemp(prefix="tickstone-bench-"))
-    folder.chmod(0o755)
-    cluster = Cluster(folder / "postgresql")
-    try:
-        return _measure(cluster.start())
-    finally:
-        cluster.stop(immediate=True)
-        shutil.rmtree(folder, ignore_errors=True)
+    with own_database() as (engine, _):
+        return _measure(engine)
 
 
-def _measure(url: str) -> str:
-    engine = connect(url)
-    migrate(engine)
+def _measure(engine: Engine) -> str:
     with Session(engine) as session:
         plant_bramble(session)
         take = _take(session)
@@ -57,7 +45,6 @@ def _measure(url: str) -> str:
             warm = _percentiles(session, take, stage, is_warm=True)
             name = f"after {stage}" if stage else "raw"
             figures.append(f"{name}: p95 {cold:.0f} ms cold, {warm:.0f} ms warm")
-    engine.dispose()
     return (
         f"Plot windows of 10 M samples, {'; '.join(figures)} (budget 100 cold, 30 warm); "
         f"the overview after the chain is worked out ahead in {ahead_s:.1f} s"

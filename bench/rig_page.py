@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-import shutil
 import statistics
-import tempfile
 import time
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 from fastapi.testclient import TestClient
 
+from bench.own_database import own_database
 from tickstone.api.app import make_app
-from tickstone.store.cluster import Cluster
-from tickstone.store.database import connect, migrate
 
 SENSORS = 50
 ROWS = 20_000
@@ -22,19 +18,12 @@ LOOKS = 30
 
 
 def run() -> str:
-    folder = Path(tempfile.mkdtemp(prefix="tickstone-bench-"))
-    folder.chmod(0o755)
-    cluster = Cluster(folder / "postgresql")
-    try:
-        engine = connect(cluster.start())
-        migrate(engine)
-        with TestClient(make_app(engine, folder), base_url="http://localhost") as client:
-            rig = _rig(client)
-            took = [_look(client, rig) for _ in range(LOOKS)]
-        engine.dispose()
-    finally:
-        cluster.stop(immediate=True)
-        shutil.rmtree(folder, ignore_errors=True)
+    with (
+        own_database() as (engine, folder),
+        TestClient(make_app(engine, folder), base_url="http://localhost") as client,
+    ):
+        rig = _rig(client)
+        took = [_look(client, rig) for _ in range(LOOKS)]
     return (
         f"Page of a rig of {SENSORS} sensors: first {1e3 * took[0]:.0f} ms, then "
         f"{1e3 * statistics.median(took[1:]):.0f} ms, at most {1e3 * max(took[1:]):.0f} ms "
