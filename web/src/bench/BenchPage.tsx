@@ -15,7 +15,7 @@ import { OutputTabs } from "./OutputTabs";
 import { Readout } from "./Readout";
 import { Leaving } from "./Leaving";
 import { TryOut } from "./TryOut";
-import { AirNote } from "./TrustWords";
+import { AirNote } from "./AirNote";
 import { WorkingLine } from "./WorkingLine";
 import { CalibrateBench } from "./calibrate/CalibrateBench";
 import { type Draft, NOTHING_TRIED, asTrial } from "./draft";

@@ -1,3 +1,4 @@
+import { AsideTable } from "../takes/AsideTable";
 import { type FormEvent, useCallback, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
@@ -189,26 +190,7 @@ function Aside({ file }: { file: LogFile }) {
       <summary>
         {grouped(file.bad_rows, 0)} line{file.bad_rows === 1 ? "" : "s"} put aside
       </summary>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">line</th>
-            <th scope="col">text</th>
-            <th scope="col">why</th>
-          </tr>
-        </thead>
-        <tbody>
-          {file.aside.map((row) => (
-            <tr key={row.line}>
-              <td className="figure">{grouped(row.line, 0)}</td>
-              <td>
-                <code>{row.text}</code>
-              </td>
-              <td>{row.reason}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <AsideTable lines={file.aside} />
     </details>
   );
 }

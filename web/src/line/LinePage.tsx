@@ -6,7 +6,7 @@ import { useParams, useSearchParams } from "react-router";
 import { body, client } from "../api/client";
 import { type Rig, useRig } from "../api/queries";
 import { CellFacts } from "../bench/CellFacts";
-import { AirNote } from "../bench/TrustWords";
+import { AirNote } from "../bench/AirNote";
 import { WorkingLine } from "../bench/WorkingLine";
 import { Over } from "../shell/Over";
 import { Skeleton, Trouble } from "../shell/States";

@@ -1,9 +1,9 @@
+import { AsideTable } from "./AsideTable";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { body, client } from "../api/client";
 import { Trouble } from "../shell/States";
-import { grouped } from "../units/units";
 
 const PAGE = 50;
 
@@ -31,26 +31,7 @@ export function LinesAside({ of, total }: Props) {
   if (!page.data) return null;
   return (
     <>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">line</th>
-            <th scope="col">text</th>
-            <th scope="col">why</th>
-          </tr>
-        </thead>
-        <tbody>
-          {page.data.lines.map((line) => (
-            <tr key={line.line}>
-              <td className="figure">{grouped(line.line, 0)}</td>
-              <td>
-                <code>{line.text}</code>
-              </td>
-              <td>{line.reason}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <AsideTable lines={page.data.lines} />
       {total > PAGE && (
         <p className="pager">
           <Button size="sm" variant="outline-primary" disabled={first === 0} onClick={() => setFirst(first - PAGE)}>
