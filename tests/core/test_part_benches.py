@@ -199,6 +199,10 @@ def test_the_tightest_spacing_is_the_electrical_angle_over_the_pole_pairs(
 
 def test_a_current_budget_says_when_it_is_too_much() -> None:
     assert results("current-budget", loads_ma="2x15, 22")["drawn"] == pytest.approx(0.052)
+    # Five emitters of 4.4 mA share 22 mA; 470 Ω from 5 V give one 8 mA. Common practice.
+    assert results("current-budget", loads_ma="5x4.4")["drawn"] == pytest.approx(0.022)
+    one = results("led-resistor", supply_v=5.0, forward_v=1.2, current_ma=8.2)
+    assert one["resistor"] == 470.0
     assert "more is drawn" in titles("current-budget", loads_ma="3×200")
     assert "Less than a fifth" in titles("current-budget", loads_ma="450")
     heat = results("current-budget", loads_ma="100", input_v=9.0, output_v=5.0)

@@ -36,7 +36,7 @@ UNEVEN = (0.243, 0.265, 0.239, 0.253)
 
 
 def chain_of(parameters: PulseParameters, form: str, calibrations=None):
-    return KIND.build(parameters, ROOM, calibrations or {}, None, {"pulses": form})
+    return KIND.build(parameters, ROOM, calibrations or {}, {"pulses": form})
 
 
 def passes(shares, turn_s, rng, jitter: float = 0.0) -> tuple[np.ndarray, np.ndarray]:

@@ -12,7 +12,7 @@ from tickstone.core.families.recognising import MOST_LABELS, recognise, split_la
 from tickstone.formats.family_file import shipped_devices
 
 DEVICES = shipped_devices()
-names = st.sampled_from(sorted(DEVICES))
+names = st.sampled_from(sorted(name for name, family in DEVICES.items() if family.is_wired))
 chance = st.randoms(use_true_random=False)
 
 
@@ -62,3 +62,10 @@ def test_no_labels_at_all(text: str) -> None:
 def test_too_many_labels() -> None:
     with pytest.raises(ValueError, match=f"{MOST_LABELS} at most"):
         split_labels("A " * (MOST_LABELS + 1))
+
+
+@given(st.lists(st.sampled_from(["VCC", "GND", "QQ"]), min_size=1, max_size=4))
+def test_a_family_with_nothing_to_wire_has_no_labels(labels: list[str]) -> None:
+    unwired = [family for family in DEVICES.values() if not family.is_wired]
+    assert unwired, "none is shipped: this test says nothing"
+    assert recognise(labels, unwired) == ()

@@ -62,10 +62,12 @@ DONE = SensorFacts(
             "7", KIND.calibrations[0], FIT, NOW - timedelta(days=7), air(14.0), GROUNDS
         ),
     ),
-    rule=RuleFacts(StopAndGo(), StopAndGoParameters(0.42, 0.5), NOW - timedelta(days=6), 0.41, "7"),
+    rules=(
+        RuleFacts(StopAndGo(), StopAndGoParameters(0.42, 0.5), NOW - timedelta(days=6), 0.41, "7"),
+    ),
     driven=SignOffFacts(NOW - timedelta(days=5), True),
 )
-CALIBRATION, RULE = DONE.calibrations[0], DONE.rule
+CALIBRATION, RULE = DONE.calibrations[0], DONE.rules[0]
 BARE = SensorFacts(FAMILIES["ultrasonic_ranger"], NOW, air(14.0), KIND, PARAMETERS)
 
 
@@ -155,10 +157,9 @@ def test_zeros_and_short_recordings_fail() -> None:
 
 
 def test_a_threshold_on_another_calibration_or_too_short_is_told() -> None:
-    assert RULE is not None
-    other = replace(DONE, rule=replace(RULE, calibration_identity="6"))
+    other = replace(DONE, rules=(replace(RULE, calibration_identity="6"),))
     assert stone(other, "tuned").short == "other calibration"
-    short = replace(DONE, rule=replace(RULE, needed=0.6))
+    short = replace(DONE, rules=(replace(RULE, needed=0.6),))
     assert stone(short, "tuned").state == StoneState.FAILING
 
 

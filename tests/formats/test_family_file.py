@@ -146,7 +146,7 @@ def test_the_descriptions_to_be_spoilt_are_sound(name: str) -> None:
         ("board", "converter.references.0.rail", "5V", "is the supply or a rail on a wire"),
         ("board", "converter.references.1.name", "supply 5 V", "“supply 5 V” stands there twice"),
         ("ranger", "name", "../../etc", "the name “../../etc” will not do"),
-        ("ranger", "leads", [], "a device has 1 to"),
+        ("ranger", "leads", [{}] * 41, "leads"),
         ("ranger", "leads.1.name", "VCC", "“VCC” stands there twice"),
         ("ranger", "leads.1.role", "wizard", r"leads\[1\].role: input should be 'supply'"),
         ("ranger", "leads.1.labels", [], "lead TRIG needs the label printed beside it"),

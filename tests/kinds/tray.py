@@ -203,14 +203,10 @@ class Tray(ChainKind):
     outputs = (Output("load", "Load", LOAD), Output("fill", "Fill", FILL))
     calibrations, rules, sample = (ThreeLoads(),), (FillRule(),), "weighings"
 
-    def build(self, parameters, surroundings, calibrations=None, rule=None, forms=None):
+    def build(self, parameters, surroundings, calibrations=None, forms=None, lanes=None):
         known = (calibrations or {}).get("three-loads")
         nodes = [
             Node("sum", Sum(parameters.every_s), ("@cells",)),
             Node("load", known or Weigh(0.0, parameters.scale, "as typed"), ("sum",)),
         ]
-        outputs = [("load", "load")]
-        if rule is not None:
-            nodes.append(Node("threshold", rule, ("load",)))
-            outputs.append(("fill", "threshold"))
-        return Chain((ChainInput("cells", COUNTS),), tuple(nodes), tuple(outputs))
+        return Chain((ChainInput("cells", COUNTS),), tuple(nodes), (("load", "load"),))

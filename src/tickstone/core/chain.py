@@ -126,6 +126,10 @@ class Folded:
     results: Mapping[str, Signal]
     kept: tuple[Kept, ...] = field(repr=False)
 
+    def only(self, name: str) -> Folded:
+        """The same with the results of one node."""
+        return Folded({name: self.results[name]}, self.kept)
+
 
 @dataclass(frozen=True, slots=True)
 class Chain:
@@ -171,6 +175,17 @@ class Chain:
             tuple(node for node in self.nodes if node.name in wanted),
             tuple(one for one in self.outputs if one[1] in wanted),
         )
+
+    def with_node(self, node: Node, output: str) -> Chain:
+        """The same with one more node, which gives an output, or with another in its place."""
+        known = [one.name for one in self.nodes]
+        nodes = (
+            tuple(node if one.name == node.name else one for one in self.nodes)
+            if node.name in known
+            else (*self.nodes, node)
+        )
+        outputs = tuple(one for one in self.outputs if one[0] != output)
+        return Chain(self.inputs, nodes, (*outputs, (output, node.name)))
 
     def path_to(self, name: str) -> tuple[Node, ...]:
         """The line to a node: from the input that leads to it first, through first comers."""

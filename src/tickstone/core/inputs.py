@@ -13,9 +13,10 @@ from typing import Any, Literal, TypeVar, cast
 
 from tickstone.core.display import grouped
 
-Form = Literal["number", "whole", "switch", "choice", "words"]
-Value = float | int | bool | str
+Form = Literal["number", "whole", "switch", "choice", "words", "numbers"]
+Value = float | int | bool | str | tuple[float, ...]
 LONGEST_WORDS = 400
+MOST_NUMBERS = 64
 
 Inputs = TypeVar("Inputs")
 
@@ -67,6 +68,13 @@ class Input:
             return value
         if self.form in ("choice", "words"):
             return self._checked_text(value)
+        if self.form == "numbers":
+            if not isinstance(value, list | tuple) or len(value) > MOST_NUMBERS:
+                raise ValueError(f"{self.name}: has to be a list of {MOST_NUMBERS} numbers at most")
+            return tuple(float(self._checked_number(one)) for one in value)
+        return self._checked_number(value)
+
+    def _checked_number(self, value: Any) -> float | int:
         if isinstance(value, bool) or not isinstance(value, int | float):
             raise ValueError(f"{self.name}: has to be a number")
         assert self.low is not None
@@ -119,6 +127,21 @@ def whole(
     more["choices"] = tuple(Choice(str(one), str(one)) for one in usual)
     return _described(
         Input("", label, "whole", default, low=low, high=high, help=help_text, **more), default
+    )
+
+
+def numbers(
+    label: str,
+    unit: str,
+    low: float,
+    high: float,
+    help_text: str = "",
+    default: tuple[float, ...] = (),
+    **more: Any,
+) -> Any:
+    """A list of numbers, one a lane, each within a span; none as long as nothing is said."""
+    return _described(
+        Input("", label, "numbers", default, unit, low, high, help=help_text, **more), default
     )
 
 

@@ -5,7 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from tickstone.core.reading_units import SMALL_LENGTH, said, said_as_typed
+from tickstone.core.reading_units import (
+    CART_SPEED,
+    PERCENT_SHARE,
+    SMALL_LENGTH,
+    said,
+    said_as_typed,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,5 +93,9 @@ TURN_RATE = Quantity("turn rate", "turn/s", decimals=0)
 SPEED = Quantity("speed", "m/s", shown_as="m/s on a road", decimals=2)
 VOLTAGE = Quantity("voltage", "V")
 SHARE = Quantity("share", "", decimals=2)
+LIGHTNESS = Quantity("lightness", "", shown_as=PERCENT_SHARE, decimals=0)
+"""0: as black as the black it was shown; 1: as white as the white."""
+PLACE = Quantity("place", "m", shown_as=SMALL_LENGTH, decimals=1)
+DRIFT = Quantity("drift", "m/s", shown_as=CART_SPEED, decimals=2)
 ACCELERATION = Quantity("acceleration", "m/s²", decimals=2)
 NUMBER = Quantity("number", "")

@@ -54,6 +54,7 @@ SMALL_LENGTH = "m as mm"
 ROAD_SPEED = "m/s on a road"
 CART_SPEED = "m/s of a cart"
 MILLISECONDS = "s as ms"
+PERCENT_SHARE = "share as %"
 _IMPERIAL = {
     "m": Shown("in", 1 / 0.0254, digits=-1),
     SMALL_LENGTH: Shown("in", 1 / 0.0254, digits=2),
@@ -72,6 +73,7 @@ _METRIC = {
     ROAD_SPEED: Shown("km/h", 3.6),
     CART_SPEED: Shown("m/s"),
     MILLISECONDS: Shown("ms", 1000.0),
+    PERCENT_SHARE: Shown("%", 100.0),
     "rad": Shown("°", 180.0 / math.pi),
     "turn/s": Shown("RPM", 60.0),
 }

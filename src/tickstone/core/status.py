@@ -31,6 +31,19 @@ class Status(IntEnum):
     NO_STATE = 17
     LINE_GAP = 18
     OUTDATED = 19
+    CLIPPED = 20
+    SATURATED = 21
+    TOO_DARK = 22
+    FLOODED = 23
+    UNCALIBRATED = 24
+    LOST = 25
+    ALL_ON_LINE = 26
+    LIFTED = 27
+    SEEN_TWICE = 28
+    TWO_VALUED = 29
+    SENSOR_SAYS_NO = 30
+    AT_ODDS = 31
+    ONE_ALONE = 32
 
     @property
     def code(self) -> str:
@@ -84,6 +97,21 @@ _MEANINGS = {
     Status.LINE_GAP: (
         "Nothing came over the line for a while: how many pulses passed meanwhile is not known."
     ),
+    Status.CLIPPED: "At the very end of what the converter can tell: the truth may lie beyond.",
+    Status.SATURATED: "It takes in all the light it can tell: more would read the same.",
+    Status.TOO_DARK: "Darker than its black: lifted, not lit, or not wired.",
+    Status.FLOODED: "Lighter than its white can be: room light comes in beside its own.",
+    Status.UNCALIBRATED: "Nothing has told it yet which reading is black and which is white.",
+    Status.LOST: "No sensor sees the line: where it was last seen is all that is known.",
+    Status.ALL_ON_LINE: "All sensors see the line at once: where its middle lies cannot be told.",
+    Status.LIFTED: "All sensors are darker than black: off the floor, or not lit.",
+    Status.SEEN_TWICE: "The line is seen in two places: a fork, dirt, or a second line.",
+    Status.TWO_VALUED: (
+        "It came so near that its voltage turned back: the thing may be much nearer than this."
+    ),
+    Status.SENSOR_SAYS_NO: "The sensor’s own status word says that it is no measurement.",
+    Status.AT_ODDS: "Two sensors disagree by more than their doubt allows; the nearer is told.",
+    Status.ONE_ALONE: "Only one of the two sensors measured.",
     Status.NO_GAP: "A gap of 0: no two pulses come at once.",
     Status.OVER_RANGE: "The board said that the value is beyond what it can hold or measure.",
 }

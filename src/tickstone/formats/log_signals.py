@@ -29,11 +29,19 @@ class RoleColumn:
 
 @dataclass(frozen=True, slots=True)
 class LogSignals:
-    """What a log gives to a chain. forms: how each input comes. loses: what is lost by that."""
+    """What a log gives to a chain. forms: how each input comes. loses: what is lost by that.
+    columns: of each input, by lane.
+    """
 
     signals: Mapping[str, Signal]
     forms: Mapping[str, str]
     loses: tuple[str, ...]
+    columns: Mapping[str, list[str]]
+
+    @property
+    def lanes(self) -> dict[str, int]:
+        """In how many lanes each input comes."""
+        return {name: len(one.values) for name, one in self.signals.items()}
 
 
 def log_signals(reading: TakeReading, kind: ChainKind, wanted: Sequence[RoleColumn]) -> LogSignals:
@@ -89,7 +97,24 @@ def log_signals(reading: TakeReading, kind: ChainKind, wanted: Sequence[RoleColu
         )
         for name, given in lanes.items()
     }
-    return LogSignals(signals, {name: form.name for name, form in forms.items()}, tuple(loses))
+    columns: dict[str, list[str]] = {}
+    for role, _, one in chosen:
+        columns.setdefault(role.name, []).append(one.column)
+    named = {name: form.name for name, form in forms.items()}
+    return LogSignals(signals, named, tuple(loses), columns)
+
+
+def likely_columns(reading: TakeReading, kind: ChainKind) -> list[RoleColumn]:
+    """The columns that can be nothing but inputs of this kind; none when two inputs want one."""
+    found = []
+    for channel in reading.header.channels:
+        roles = {role.name for role, _ in kind.inputs_like(channel.quantity, channel.unit)}
+        if len(roles) > 1:
+            return []
+        found += [RoleColumn(role, channel.name) for role in roles]
+    most = {role.name: role.most_lanes for role in kind.roles}
+    taken = [one.role for one in found]
+    return found if all(taken.count(role) <= most[role] for role in taken) else []
 
 
 def _role_of(

@@ -32,7 +32,8 @@ def write_result_csv(
     """
     first = next(iter(results.values()))
     aligned = {name: _at_times_of(signal, first) for name, signal in raw.items()}
-    yield ",".join(["time_s", *_heads(aligned), *_heads(results), "status", *decisions]) + "\n"
+    heads = [*_heads(aligned), *_heads(results), "status", *_heads(decisions)]
+    yield ",".join(["time_s", *heads]) + "\n"
     statuses = {int(status): status.code for status in Status}
     for begin in range(0, len(first), _ROWS_AT_ONCE):
         part = slice(begin, begin + _ROWS_AT_ONCE)
@@ -45,7 +46,9 @@ def write_result_csv(
         columns.append([statuses[code] for code in first.flag[part].tolist()])
         for signal in decisions.values():
             states = [state.name for state in signal.quantity.states]
-            columns.append([states[int(code)] for code in signal.value[part].tolist()])
+            columns += [
+                [states[int(code)] for code in lane[part].tolist()] for lane in signal.values
+            ]
         yield "".join(f"{','.join(row)}\n" for row in zip(*columns, strict=True))
 
 

@@ -114,6 +114,8 @@ def test_an_endless_line_is_cut_and_all_of_it_kept() -> None:
 
 
 def test_guesses() -> None:
+    assert guess_quantity("tof_word", "", [0.0, 4.0, 7.0]) == "status word"
+    assert guess_quantity("status", "", [5831.0, 5840.0]) != "status word"
     assert guess_quantity("hall", "", [0.0, 1.0, 0.0]) == "pulse"
     assert guess_quantity("left", "", [5831.0, 0.0, 900.0]) == "echo time"
     assert guess_quantity("left", "cm", [58.0]) == "distance"

@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from tickstone.core.chain import Stage
 from tickstone.core.finding import Finding
+from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 
@@ -21,7 +22,7 @@ class Span:
 
     name: of its pose or mark. true: what it was, in the unit of the kind's `asks_for`; None where
     the pose itself says it. u: its standard uncertainty. signal: what entered the node corrected.
-    start_s, end_s: of the recording.
+    start_s, end_s: of the recording. lane: the only one it speaks of; None: all.
     """
 
     name: str
@@ -30,6 +31,7 @@ class Span:
     u: float | None = None
     start_s: float = 0.0
     end_s: float = 0.0
+    lane: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +59,8 @@ class Fit:
     """What the spans say.
 
     parameters: numbers, or lists of them, by name. covariance: of all the numbers in their order.
-    statistics: such as chi_square and degrees. spans: one result for each that went in.
+    statistics: such as chi_square and degrees. spans: one result for each that went in. heaps: of
+    every lane, where surfaces were told apart.
     """
 
     parameters: Mapping[str, float | list[float]]
@@ -65,6 +68,7 @@ class Fit:
     statistics: Mapping[str, float]
     spans: tuple[SpanResult, ...]
     remarks: tuple[Finding, ...] = field(default=())
+    heaps: tuple[LaneHeaps, ...] = field(default=())
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +94,8 @@ class CalibrationKind:
     node: the node of the chain that it becomes. compares: the node whose results it looks at; what
     enters `node` when empty. asks_for: the quantity of the truth told for each span; None
     when the pose says it; usual_u: its standard uncertainty; values_within: where it may lie.
-    poses: what to do, in order; a kind without takes any number of spans.
+    poses: what to do, in order; a kind without takes any number of spans. takes_any_pose: whether
+    any of them will do.
     truth: what that quantity is called here. done: what went on in a stretch that is marked.
     guide: what to do, while nothing is marked. deed: what marking is called. least_spans: without
     which there is nothing to fit. interval_days: after which it wants another
@@ -107,6 +112,7 @@ class CalibrationKind:
     usual_u: float = 0.001
     values_within: tuple[float, float] = (0.0, 1e12)
     poses: tuple[Pose, ...] = ()
+    takes_any_pose: bool = False
     least_spans: int = 1
     truth: str = ""
     done: str = "it was held"
@@ -120,6 +126,20 @@ class CalibrationKind:
     def fit(self, spans: Sequence[Span], parameters: Any) -> Fit:
         """What the spans say. Raises ValueError when there is nothing to fit."""
         raise NotImplementedError
+
+    def heaps(self, spans: Sequence[Span], parameters: Any) -> tuple[LaneHeaps, ...]:
+        """What the spans hold of each surface, also where that is too little for a fit."""
+        return ()
+
+    can_be_outgrown: bool = False
+    """Whether a newer recording may say that it holds no more; `outgrown` is asked then."""
+
+    def outgrown(self, fit: Fit, signal: Signal) -> tuple[str, str] | None:
+        """Why a newer recording says that it holds no more: a few words, and a sentence.
+
+        signal: of that recording, what would be compared.
+        """
+        return None
 
     def check(self, fit: Fit) -> None:
         """Raises ValueError naming the parameter that no fit could have given."""

@@ -12,7 +12,7 @@ from tickstone.core.calibration.gear import GearKind
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.calibration.per_turn import pulses_to_turns
 from tickstone.core.calibration.roll_out import RollOutKind
-from tickstone.core.chain import Chain, ChainInput, Node, Stage
+from tickstone.core.chain import Chain, Node, Stage
 from tickstone.core.chains.kind import Output, Role
 from tickstone.core.chains.quadrature import level_forms, step_findings, stepping
 from tickstone.core.chains.turning import (
@@ -124,12 +124,12 @@ class Commutation(Turning):
         parameters: CommutationParameters,
         surroundings: Surroundings,
         calibrations: Mapping[str, Stage] | None = None,
-        rule: Stage | None = None,
         forms: Mapping[str, str] | None = None,
+        lanes: Mapping[str, int] | None = None,
     ) -> Chain:
         """Levels to steps, on as every thing that turns, and the states beside it."""
-        form = self.roles[0].form((forms or {}).get("channels", ""))
-        entries = [ChainInput("channels", form.quantity)]
+        form, entry = self.roles[0].entry(forms, lanes)
+        entries = [entry]
         cycle, at = CYCLES[parameters.spacing], (entries[0].at,)
         is_exact, each = form.name == "changes", 1 if parameters.counts == _STEP else 6
         steps = CodeSteps(cycle, each, parameters.swapped, is_exact, parameters.timing_s)
@@ -137,7 +137,7 @@ class Commutation(Turning):
             float(parameters.pulses_a_turn), f"{parameters.pole_pairs} pole pairs",
             "n = f/(6·p); common practice",
         )  # fmt: skip
-        tail = RoadNodes(parameters, calibrations or {}, rule, turns, has_sign=True)
+        tail = RoadNodes(parameters, calibrations or {}, turns, has_sign=True)
         chain = tail.after_edges(entries, [Node("pulse", steps, at)])
         rounds = Ratio(
             float(parameters.pulses_a_round), 0.0, is_divided=True, becomes=FREQUENCY,

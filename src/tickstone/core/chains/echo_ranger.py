@@ -21,8 +21,10 @@ from tickstone.core.beam import footprint_diameter_m
 from tickstone.core.calibration.kind import CalibrationKind, Fit
 from tickstone.core.calibration.offset_scale import OffsetScaleKind
 from tickstone.core.calibration.remarks import Wording
-from tickstone.core.chain import Chain, ChainInput, Stage
+from tickstone.core.chain import Chain, Stage
 from tickstone.core.chains.kind import ChainKind, Form, Output, Role, line_of
+from tickstone.core.digests.agreement import BesideAnother
+from tickstone.core.digests.kind import DigestKind
 from tickstone.core.display import prefixed
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said, where_said
@@ -37,10 +39,12 @@ from tickstone.core.reading_units import (
     typed_span,
 )
 from tickstone.core.reading_units import sound_speed as said_speed
+from tickstone.core.rules.distance_bands import DistanceBands
 from tickstone.core.rules.kind import RuleKind
 from tickstone.core.rules.stop_and_go import WAY, StopAndGo
 from tickstone.core.signal import Signal
 from tickstone.core.stages.air_speed import MICROSECOND, AirSpeed
+from tickstone.core.stages.bands import LAMPS
 from tickstone.core.stages.echo_gate import EchoGate
 from tickstone.core.stages.half_path import HalfPath
 from tickstone.core.stages.mount_offset import MountOffset
@@ -201,6 +205,7 @@ class EchoRanger(ChainKind):
     outputs: ClassVar[tuple[Output, ...]] = (
         Output("distance", "Distance", DISTANCE),
         Output("way", "Drive", WAY),
+        Output("lamps", "Lamps", LAMPS),
     )
     calibrations: ClassVar[tuple[CalibrationKind, ...]] = (
         OffsetScaleKind(
@@ -217,7 +222,8 @@ class EchoRanger(ChainKind):
             ),
         ),
     )
-    rules: ClassVar[tuple[RuleKind, ...]] = (StopAndGo(),)
+    rules: ClassVar[tuple[RuleKind, ...]] = (StopAndGo(), DistanceBands())
+    digests: ClassVar[tuple[DigestKind, ...]] = (BesideAnother(),)
     sample: ClassVar[str] = "echoes"
     surroundings_node: ClassVar[str] = "air"
 
@@ -226,10 +232,10 @@ class EchoRanger(ChainKind):
         parameters: RangerParameters,
         surroundings: Surroundings,
         calibrations: Mapping[str, Stage] | None = None,
-        rule: Stage | None = None,
         forms: Mapping[str, str] | None = None,
+        lanes: Mapping[str, int] | None = None,
     ) -> Chain:
-        """Echo time in µs to distance in m, and to a decision where there is a rule."""
+        """Echo time in µs to distance in m."""
         stages: list[tuple[str, Stage]] = [
             ("echo", EchoGate(parameters.timeout_us, parameters.tick_us, parameters.detection_us)),
             ("half", HalfPath()),
@@ -243,14 +249,10 @@ class EchoRanger(ChainKind):
         stages += [("calibration", stage) for stage in (calibrations or {}).values()]
         if parameters.median_n > 1:
             stages.append(("median", RunningMedian(parameters.median_n)))
-        last = stages[-1][0]
-        if rule is not None:
-            stages.append(("threshold", rule))
-        form = self.role("echo").form((forms or {}).get("echo", ""))
+        form, entry = self.role("echo").entry(forms, lanes)
         late = "triangle" if form.late and parameters.baseline_m > 0.0 else form.late and "air"
-        entry, nodes = line_of(stages, ChainInput("echo", form.quantity), late)
-        outputs = [("distance", last)] + ([("way", "threshold")] if rule is not None else [])
-        return Chain((entry,), nodes, tuple(outputs))
+        nodes = line_of(stages, entry, late)
+        return Chain((entry,), nodes, (("distance", stages[-1][0]),))
 
     def grounds(self, parameters: RangerParameters) -> dict[str, float | str]:
         """Air model, baseline and mount."""
@@ -369,7 +371,9 @@ def ranger_chain(
 ) -> Chain:
     """The chain of an ultrasonic ranger in plain terms."""
     calibrations = {} if calibration is None else {"offset-scale": calibration}
-    return EchoRanger().build(parameters, Surroundings(air), calibrations, rule)
+    kind = EchoRanger()
+    chain = kind.build(parameters, Surroundings(air), calibrations)
+    return chain if rule is None else kind.with_rules(chain, {StopAndGo.name: rule})
 
 
 def air_change_c(then: AirConditions, now: AirConditions) -> float:

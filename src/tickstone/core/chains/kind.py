@@ -21,6 +21,7 @@ from tickstone.core.signal import Signal
 from tickstone.core.stages.untouched import Untouched
 from tickstone.core.status import Status
 from tickstone.core.step import Step
+from tickstone.core.studies.kind import StudyKind
 from tickstone.core.surroundings import Surroundings
 
 
@@ -85,10 +86,18 @@ class Role:
             return self.forms[0]
         return {one.name: one for one in self.forms}[name]
 
+    def entry(
+        self, forms: Mapping[str, str] | None, lanes: Mapping[str, int] | None
+    ) -> tuple[Form, ChainInput]:
+        """The form it comes in, and what enters the chain. forms, lanes: of every role, by name."""
+        form = self.form((forms or {}).get(self.name, ""))
+        count = (lanes or {}).get(self.name, len(form.quantity.lanes))
+        return form, ChainInput(self.name, form.in_lanes(count))
+
 
 @dataclass(frozen=True, slots=True)
 class Output:
-    """What a kind of sensor tells. The first of a kind is its headline."""
+    """What a kind of sensor tells. The first that a chain of the kind gives is its headline."""
 
     name: str
     label: str
@@ -99,9 +108,9 @@ class ChainKind:
     """One kind of sensor.
 
     parameters: a dataclass of described inputs. roles: what enters. outputs: what it tells.
-    calibrations, rules, checks, digests: those it offers. sample: what its readings are called.
-    fine: flags that say nothing against a recording. surroundings_node: the cell in which its
-    surroundings are put in, if they have a say.
+    calibrations, rules, checks, digests, studies: those it offers. sample: what its readings are
+    called. fine: flags that say nothing against a recording. surroundings_node: the cell in which
+    its surroundings are put in, if they have a say.
     """
 
     name: ClassVar[str]
@@ -113,6 +122,7 @@ class ChainKind:
     rules: ClassVar[tuple[RuleKind, ...]] = ()
     checks: ClassVar[tuple[CheckKind, ...]] = ()
     digests: ClassVar[tuple[DigestKind, ...]] = ()
+    studies: ClassVar[tuple[StudyKind, ...]] = ()
     sample: ClassVar[str] = "readings"
     fine: ClassVar[tuple[Status, ...]] = ()
     surroundings_node: ClassVar[str] = ""
@@ -122,11 +132,32 @@ class ChainKind:
         parameters: Any,
         surroundings: Surroundings,
         calibrations: Mapping[str, Stage] | None = None,
-        rule: Stage | None = None,
         forms: Mapping[str, str] | None = None,
+        lanes: Mapping[str, int] | None = None,
     ) -> Chain:
-        """The chain. calibrations: stages by kind. forms: how each role comes, by role."""
+        """The chain. calibrations: stages by kind. forms: how each role comes, and in how many
+        lanes, by role.
+        """
         raise NotImplementedError
+
+    def with_rules(self, chain: Chain, rules: Mapping[str, Stage]) -> Chain:
+        """A chain of this kind with what is decided on what it gives. rules: stages by kind.
+
+        A rule whose node the chain has already takes its place.
+        """
+        order = [one.name for one in self.outputs]
+        for rule in self.rules:
+            if rule.name not in rules:
+                continue
+            name = next(one.name for one in self.outputs if one.quantity == rule.decision)
+            node = Node(rule.node, rules[rule.name], (self.decides_on(chain, rule),))
+            chain = chain.with_node(node, name)
+        outputs = sorted(chain.outputs, key=lambda one: order.index(one[0]))
+        return Chain(chain.inputs, chain.nodes, tuple(outputs))
+
+    def decides_on(self, chain: Chain, rule: RuleKind) -> str:
+        """The node whose results a rule takes."""
+        return chain.node_of(rule.takes)
 
     def compared_with(
         self,
@@ -135,10 +166,11 @@ class ChainKind:
         surroundings: Surroundings,
         calibrations: Mapping[str, Stage],
         forms: Mapping[str, str],
+        lanes: Mapping[str, int] | None = None,
     ) -> tuple[Chain, str]:
         """What a calibration compares: the chain without it, and the node it looks at."""
         others = {**calibrations, calibration.name: Untouched()}
-        chain = self.build(parameters, surroundings, others, None, forms)
+        chain = self.build(parameters, surroundings, others, forms, lanes)
         if calibration.compares:
             return chain, calibration.compares
         node = next(one for one in chain.nodes if one.name == calibration.node)
@@ -148,9 +180,10 @@ class ChainKind:
         """The parameters with those replaced that a calibration has measured."""
         return parameters
 
-    def headline(self) -> Output:
-        """What the sensor is there for."""
-        return self.outputs[0]
+    def headline(self, chain: Chain) -> Output:
+        """What the sensor is there for: the first output that a chain of the kind gives."""
+        given = dict(chain.outputs)
+        return next(one for one in self.outputs if one.name in given)
 
     @property
     def asks_for(self) -> Quantity | None:
@@ -238,8 +271,8 @@ class ChainKind:
 
 def line_of(
     stages: Sequence[tuple[str, Stage]], entry: ChainInput, late: str = ""
-) -> tuple[ChainInput, tuple[Node, ...]]:
-    """Stages one after the other as nodes, and what enters the first of them.
+) -> tuple[Node, ...]:
+    """Stages one after the other as nodes. entry: what enters the first of them.
 
     late: what enters is already what this node gives; it and all before it are left out.
     """
@@ -251,4 +284,4 @@ def line_of(
     for name, stage in stages:
         nodes.append(Node(name, stage, (before,)))
         before = name
-    return entry, tuple(nodes)
+    return tuple(nodes)

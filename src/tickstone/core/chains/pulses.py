@@ -167,25 +167,25 @@ class Pulses(Turning):
         parameters: PulseParameters,
         surroundings: Surroundings,
         calibrations: Mapping[str, Stage] | None = None,
-        rule: Stage | None = None,
         forms: Mapping[str, str] | None = None,
+        lanes: Mapping[str, int] | None = None,
     ) -> Chain:
-        """Pulses as they come to turn rate, speed and distance, and to a decision on the speed."""
-        form = self.role("pulses").form((forms or {}).get("pulses", ""))
-        entries = [ChainInput("pulses", form.quantity)]
+        """Pulses as they come to turn rate, speed and distance."""
+        form, entry = self.role("pulses").entry(forms, lanes)
+        entries = [entry]
         if "gap" in (forms or {}) and form.name == "count":
             entries.append(ChainInput("gap", PULSE_GAP))
         known = calibrations or {}
         parameters = self.settled(parameters, known)
         if form.late:
-            tail = RoadNodes(parameters, known, rule)
+            tail = RoadNodes(parameters, known)
             return tail.late(entries, form.late)
         turns = known.get(PerTurnKind.name) or pulses_to_turns(
             float(parameters.pulses_a_turn),
             "both edges" if parameters.edges == BOTH else "one edge each",
             "common practice",
         )
-        tail = RoadNodes(parameters, known, rule, turns)
+        tail = RoadNodes(parameters, known, turns)
         if form.name == "gate":
             gate = Node("gate", GateCounts(parameters.gate_s), (entries[0].at,))
             return tail.after_rate(entries, [gate])

@@ -12,7 +12,7 @@ from tickstone.core.calibration.gear import GearKind
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.calibration.per_turn import pulses_to_turns
 from tickstone.core.calibration.roll_out import RollOutKind
-from tickstone.core.chain import Chain, ChainInput, Node, Stage
+from tickstone.core.chain import Chain, Node, Stage
 from tickstone.core.chains.kind import Form, Output, Role
 from tickstone.core.chains.turning import (
     DIRECTION_OUTPUT,
@@ -106,12 +106,12 @@ class Quadrature(Turning):
         parameters: QuadratureParameters,
         surroundings: Surroundings,
         calibrations: Mapping[str, Stage] | None = None,
-        rule: Stage | None = None,
         forms: Mapping[str, str] | None = None,
+        lanes: Mapping[str, int] | None = None,
     ) -> Chain:
         """Levels to steps with a sign, and on as every thing that turns."""
-        form = self.roles[0].form((forms or {}).get("channels", ""))
-        entries = [ChainInput("channels", form.quantity)]
+        form, entry = self.roles[0].entry(forms, lanes)
+        entries = [entry]
         steps = CodeSteps(
             QUADRATURE,
             _EACH[parameters.counts],
@@ -122,7 +122,7 @@ class Quadrature(Turning):
         turns = pulses_to_turns(
             float(parameters.pulses_a_turn), f"{parameters.lines} lines", "common practice"
         )
-        tail = RoadNodes(parameters, calibrations or {}, rule, turns, has_sign=True)
+        tail = RoadNodes(parameters, calibrations or {}, turns, has_sign=True)
         return tail.after_edges(entries, [Node("pulse", steps, (entries[0].at,))])
 
     def grounds(self, parameters: QuadratureParameters) -> dict[str, float | str]:

@@ -48,6 +48,8 @@ ROAD_OUTPUTS = (
     Output("frequency", "Pulses", FREQUENCY),
     Output("limit", "Limit", SpeedLimit.decision),
 )
+PACE = "pace"
+"""The node of a speed without its sign."""
 DIRECTION_OUTPUT = Output("direction", "Direction", DIRECTION)
 
 
@@ -148,10 +150,11 @@ class Turning(ChainKind):
         surroundings: Surroundings,
         calibrations: Mapping[str, Stage],
         forms: Mapping[str, str],
+        lanes: Mapping[str, int] | None = None,
     ) -> tuple[Chain, str]:
         """As ever; what looks at `edges` sees those that count, as the way does."""
         chain, node = super().compared_with(
-            calibration, parameters, surroundings, calibrations, forms
+            calibration, parameters, surroundings, calibrations, forms, lanes
         )
         if node != "edges":
             return chain, node
@@ -159,6 +162,12 @@ class Turning(ChainKind):
         if way is None:
             raise ValueError("there are no pulses left in this recording to count")
         return chain, way.after[0]
+
+    def decides_on(self, chain: Chain, rule: RuleKind) -> str:
+        """As ever; whichever way it turns, where its speed has a sign."""
+        if any(one.name == PACE for one in chain.nodes):
+            return PACE
+        return super().decides_on(chain, rule)
 
     def remedy(self, source: str) -> str:
         """For timing, spacing and wheel."""
@@ -182,7 +191,6 @@ class RoadNodes:
 
     parameters: TurningParameters
     known: Mapping[str, Stage]
-    rule: Stage | None
     turns: Stage = field(default_factory=Untouched)
     has_sign: bool = False
 
@@ -244,13 +252,8 @@ class RoadNodes:
         change = RateOfChange(self.parameters.change_s, ACCELERATION)
         nodes = [*nodes, Node("acceleration", change, ("speed",))]
         outputs = [*outputs, ("speed", "speed"), ("acceleration", "acceleration")]
-        if self.rule is not None:
-            pace = "speed"
-            if self.has_sign:
-                nodes.append(Node("pace", Magnitude(), ("speed",)))
-                pace = "pace"
-            nodes.append(Node("threshold", self.rule, (pace,)))
-            outputs.append(("limit", "threshold"))
+        if self.has_sign:
+            nodes.append(Node(PACE, Magnitude(), ("speed",)))
         order = [one.name for one in (*ROAD_OUTPUTS, DIRECTION_OUTPUT)]
         outputs.sort(key=lambda one: order.index(one[0]))
         return Chain(tuple(entries), tuple(nodes), tuple(outputs))

@@ -10,6 +10,8 @@ from typing import Any, ClassVar
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 
+BESIDE = "beside"
+
 
 @dataclass(frozen=True, slots=True)
 class Figure:
@@ -28,6 +30,8 @@ class Figure:
 class DigestKind:
     """One kind of digest. takes: the outputs it looks at. lap: the name of notes that end a lap.
 
+    beside: the output of another sensor, in the same take, that they are held against; it comes as
+    results[BESIDE], at the times of the first it takes. Empty: nothing is.
     is_calibrated: whether its figures are only as good as the sensor’s calibration.
     """
 
@@ -35,6 +39,7 @@ class DigestKind:
     label: ClassVar[str]
     takes: ClassVar[tuple[str, ...]]
     lap: ClassVar[str] = "lap"
+    beside: ClassVar[str] = ""
     is_calibrated: ClassVar[bool] = True
 
     def figures(

@@ -278,7 +278,8 @@ class ReadingCost:
 class DeviceFamily:
     """A kind of sensor, indicator or actuator.
 
-    name: for files. label: for people. what: one or two sentences. chain: how its readings are
+    name: for files. label: for people. what: one or two sentences. leads: none for a sensor that is
+    worked out from what others say. chain: how its readings are
     worked out, empty when there is no bench for that yet. is_driven: whether a drive can try it.
     drive: what to try in that drive and what to ask of it; empty: the usual. cautions: shown while
     wiring it. beam_rad: full angle in which it hears others of its kind. columns: what columns of a
@@ -314,8 +315,10 @@ class DeviceFamily:
                 raise ValueError(
                     f"columns: nothing holds a “{quantity}”; known are: {', '.join(QUANTITIES)}"
                 )
-        if not 1 <= len(self.leads) <= MOST_LEADS:
-            raise ValueError(f"a device has 1 to {MOST_LEADS} leads")
+        if len(self.leads) > MOST_LEADS:
+            raise ValueError(f"a device has at most {MOST_LEADS} leads")
+        if not self.leads and not self.chain:
+            raise ValueError("a device without leads is worked out from others; that needs “chain”")
         check_unlike("lead", [lead.name for lead in self.leads])
         if self.chain and self.chain not in CHAINS:
             raise ValueError(f"there is no chain “{self.chain}”; known are: {', '.join(CHAINS)}")
@@ -329,6 +332,11 @@ class DeviceFamily:
     def asks_of_a_drive(self) -> str:
         """What to try in a drive, and what to ask of it."""
         return self.drive or _DRIVES[self.kind]
+
+    @property
+    def is_wired(self) -> bool:
+        """Whether there is anything to wire."""
+        return bool(self.leads)
 
     @property
     def has_chain(self) -> bool:

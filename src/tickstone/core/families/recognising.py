@@ -52,10 +52,12 @@ def recognise(labels: Iterable[str], families: Iterable[DeviceFamily]) -> tuple[
     """Families these labels may belong to, the likeliest first.
 
     Each label goes to at most one lead (an assignment); the usual label of a lead weighs more than
-    a rarer one. Families that share less than half their labels are left out.
+    a rarer one. Families that share less than half their labels are left out, and those that have
+    nothing to wire: no label can be theirs.
     """
     typed = tuple(label.upper() for label in labels)
-    matches = [match for family in families if (match := _match(typed, family)) is not None]
+    wired = (family for family in families if family.is_wired)
+    matches = [match for family in wired if (match := _match(typed, family)) is not None]
     return tuple(sorted(matches, key=lambda one: (-one.score, one.family.label)))
 
 

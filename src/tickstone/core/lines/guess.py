@@ -29,6 +29,8 @@ Quantity = Literal[
     "temperature",
     "humidity",
     "voltage",
+    "reflectance",
+    "status word",
     "converter counts",
     "number",
 ]
@@ -58,6 +60,7 @@ _BY_UNIT = {
     "mV": "voltage",
 }
 _BY_NAME = (
+    ("status word", r"(?<![a-z])(word|status|err(or)?)(?![a-z])"),
     ("echo time", r"echo|ping|flight|tof|sonar|\bus_?dist"),
     ("pulse gap", r"gap|period|between|interval"),
     ("pulse count", r"count|pulses|ticks|revs?\b|turns"),
@@ -71,6 +74,7 @@ _BY_NAME = (
     ("humidity", r"humid|^rh$|^rh[ _%]|moist"),
     ("voltage", r"volt|vbat|batt|^v\d?$"),
     ("distance", r"dist|range|left|right|front|rear|side|nose"),
+    ("reflectance", r"line|refl|\bir\d?|light|white|black"),
     ("converter counts", r"adc|^a\d|line|refl|\bir\d?|light|sens"),
 )
 _PLAIN, _SHORT = ("", "counts", "LSB"), ("", "ns", "µs", "ms", "s")
@@ -81,6 +85,8 @@ _UNITS_OF = {
     "pulse": (*_PLAIN, "V", "µs", "ms", "s"),
     "humidity": ("", "%"),
     "voltage": ("", "V", "mV", *_PLAIN),
+    "reflectance": ("%",),
+    "status word": _PLAIN,
     "converter counts": _PLAIN,
 }
 """What a name may mean only in these units: a battery in per cent is no voltage, and minutes are no
@@ -100,10 +106,14 @@ def guess_quantity(name: str, unit: str, values: Sequence[float]) -> str:
         return _BY_UNIT[unit]
     for quantity, pattern in _BY_NAME:
         if unit in _UNITS_OF.get(quantity, (unit,)) and re.search(pattern, name.lower()):
+            if quantity == "status word" and not all(one in range(256) for one in values):
+                continue
             if quantity == "distance" and (unit == "µs" or (not unit and _echo_like(values))):
                 return "echo time"
             if quantity == "pulse" and not set(values) <= {0.0, 1.0}:
                 return "pulse count" if _rises(values) else "pulse gap"
+            if quantity == "converter counts" and values and set(values) <= {0.0, 1.0}:
+                return "pulse"
             return quantity
     if unit == "µs" and _echo_like(values):
         return "echo time"

@@ -10,6 +10,7 @@ from tickstone.core.part_benches.counts_volts import CountsVoltsBench
 from tickstone.core.part_benches.current_budget import CurrentBudgetBench
 from tickstone.core.part_benches.divider import DividerBench
 from tickstone.core.part_benches.led_resistor import LedResistorBench
+from tickstone.core.part_benches.line_row import LineRowBench
 from tickstone.core.part_benches.photo_load import PhotoLoadBench
 from tickstone.core.part_benches.pull_up import PullUpBench
 from tickstone.core.part_benches.pulse_timer import PulseTimerBench
@@ -29,5 +30,6 @@ PART_BENCHES: dict[str, type[PartBench]] = {
         RcFilterBench,
         CommutationBench,
         PulseTimerBench,
+        LineRowBench,
     )
 }

@@ -6,8 +6,11 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Literal
 
+from tickstone.core.calibration.kind import Fit
 from tickstone.core.chain import Stage
 from tickstone.core.finding import Finding
+from tickstone.core.heaps.lanes import LaneHeaps
+from tickstone.core.heaps.misread import Misread
 from tickstone.core.inputs import Value
 from tickstone.core.quantity import Quantity
 
@@ -18,6 +21,10 @@ class Known:
 
     sample_s: from one reading to the next. filter_s: lag of the filter. loop_s: one turn of the
     program. note: where they are from. u_at: standard uncertainty of a reading near a value.
+    parameters: of the chain. fits: what the calibrations in use say, by kind. raw_said: the raw
+    value at which the sensor reads a value, as a program needs it; or nothing. lanes: of its first
+    input, as last recorded; 0 when that is not known. elsewhere: heaps that were taken under other
+    conditions, and which.
     """
 
     sample_s: float
@@ -25,6 +32,11 @@ class Known:
     loop_s: float
     note: str
     u_at: Callable[[float], float]
+    parameters: Any = None
+    fits: Mapping[str, Fit] = field(default_factory=dict)
+    raw_said: Callable[[float], str] = field(default=lambda value: "")
+    lanes: int = 0
+    elsewhere: tuple[tuple[str, tuple[LaneHeaps, ...]], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,10 +51,81 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True)
+class Way:
+    """A way to choose a threshold, where it puts it, and how often that misreads."""
+
+    name: str
+    label: str
+    at: float
+    misread: Misread
+
+
+@dataclass(frozen=True, slots=True)
+class LaneThreshold:
+    """A threshold on the heaps of one lane, in what they are counted in.
+
+    at: the one in hand, half: of the band around it. per_share: how much of the lane’s unit the
+    whole way from black to white is, and from where: value = black + share·per_share. per_volt: how
+    many of the unit one volt is; 0 where that is not known. ways: where others would put it. best:
+    the one recommended, and why. why_not: why none can do.
+    """
+
+    heaps: LaneHeaps
+    at: float
+    half: float
+    black: float
+    per_share: float
+    per_volt: float
+    misread: Misread
+    ways: tuple[Way, ...]
+    best: str
+    why: str
+    why_not: str
+
+
+@dataclass(frozen=True, slots=True)
+class Elsewhere:
+    """What the parameters in hand do under other conditions: how many of how many are misread;
+    None where the heaps are one there.
+    """
+
+    where: str
+    misread: int | None
+    samples: int
+
+
+@dataclass(frozen=True, slots=True)
+class TableRow:
+    """A line of a table that is set: its number, how it looks, its name and meaning, the letter of
+    what is done, the letter that is told, and whether it comes up in ordinary use.
+    """
+
+    number: int
+    picture: str
+    name: str
+    meaning: str
+    letter: str
+    told: str
+    is_usual: bool
+
+
+@dataclass(frozen=True, slots=True)
+class OpenSum:
+    """A sum about parts that belongs here: its name, what it answers, and what to fill in."""
+
+    bench: str
+    label: str
+    inputs: Mapping[str, float]
+
+
+@dataclass(frozen=True, slots=True)
 class Suggestion:
     """What to set, and why.
 
     parts: the sum behind it. needed: what the parameters have to cover, in the unit they are in.
+    lanes: what is set, lane by lane, beside what speaks for it, where it is heaps that do.
+    elsewhere: what that does under other conditions that were studied. table: what is set, line by
+    line, where it is a table, and what each of its letters means. sum: one to go on with.
     tried_says: what those in hand are good for; tried_fails: whether that is too little. taken:
     evidence that was left out, as the rig says it.
     """
@@ -55,6 +138,11 @@ class Suggestion:
     tried_fails: bool = False
     taken: Mapping[str, float] = field(default_factory=dict)
     findings: tuple[Finding, ...] = ()
+    lanes: tuple[LaneThreshold, ...] = ()
+    elsewhere: tuple[Elsewhere, ...] = ()
+    table: tuple[TableRow, ...] = ()
+    table_words: tuple[tuple[str, str], ...] = ()
+    sum: OpenSum | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +175,8 @@ class RuleKind:
     node: ClassVar[str] = "threshold"
     hint: ClassVar[str] = ""
     caution: ClassVar[str] = ""
+    keep: ClassVar[str] = "the thresholds"
+    """What is kept by it, as the button says."""
 
     def stage(self, parameters: Any, chain_parameters: Any) -> Stage:
         """What it becomes in the chain. Raises ValueError when the parameters do not fit."""

@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.quantity import Quantity
+from tickstone.core.settling import settled
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
 from tickstone.core.step import Operand, Reading, Step
@@ -108,7 +109,7 @@ class TwoThresholds:
         first = float(ALARM) if verdict is None else verdict
         evidence = np.where(told >= 0, np.where((alarm | blind)[told], ALARM, CALM), first)
         decision = np.where(blind, float(BLIND), evidence)
-        decided, kept = self._after_dwell(decision, time_s, (counts, waits, since_s))
+        decided, kept = settled(decision, time_s, self.dwell_s, (counts, waits, since_s))
         last = float(evidence[-1]) if told[-1] >= 0 else verdict
         return (
             signal.replaced(decided[np.newaxis, :], signal.status[:1], self.decision),
@@ -165,21 +166,3 @@ class TwoThresholds:
         for status in self.calm_status:
             calm |= flag == status
         return alarm, calm
-
-    def _after_dwell(
-        self, decision: FloatArray, time_s: FloatArray, state: tuple[State, State, State]
-    ) -> tuple[FloatArray, tuple[State, State, State]]:
-        """What counts of each decision: it has to have stood for `dwell_s`."""
-        counts, waits, since_s = state
-        if self.dwell_s <= 0.0:
-            return decision, (None, None, None)
-        begins = np.concatenate(([waits is None or waits != decision[0]], np.diff(decision) != 0))
-        places = np.maximum.accumulate(np.where(begins, np.arange(len(decision)), -1))
-        since = np.where(places >= 0, time_s[places], time_s[0] if since_s is None else since_s)
-        stood = time_s - since >= self.dwell_s
-        if counts is None:
-            stood[0] = True
-        settled = np.maximum.accumulate(np.where(stood, np.arange(len(decision)), -1))
-        before = decision[0] if counts is None else counts
-        result = np.where(settled >= 0, decision[settled], before)
-        return result, (float(result[-1]), float(decision[-1]), float(since[-1]))

@@ -54,6 +54,8 @@ def _why_stale(facts: SensorFacts, calibration: CalibrationFacts) -> tuple[str, 
         )
     if facts.wired is not None and facts.wired.at > calibration.at:
         return "re-wired", f"The wiring was looked over since, on {day(facts.wired.at)}."
+    if calibration.outgrown is not None:
+        return calibration.outgrown
     elsewhere = facts.kind.changed(calibration.surroundings, facts.surroundings, facts.parameters)
     if elsewhere is not None:
         return elsewhere

@@ -21,7 +21,7 @@ def driven_stone(facts: SensorFacts, tuned: Stone) -> Stone:
     if not facts.driven.is_right:
         why = facts.driven.note or "it did not go as expected"
         return Stone(stage, StoneState.FAILING, "went wrong", f"The last drive failed: {why}.")
-    newer = facts.rule is not None and facts.rule.at > facts.driven.at
+    newer = any(one.at > facts.driven.at for one in facts.rules)
     if newer or tuned.state in (StoneState.STALE, StoneState.FAILING):
         return Stone(
             stage,

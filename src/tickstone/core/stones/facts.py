@@ -55,7 +55,7 @@ class RecordingFacts:
 @dataclass(frozen=True, slots=True)
 class CalibrationFacts:
     """A calibration in use. grounds: the chain parameters it rests on, by name. undone_by: what
-    somebody said has changed since.
+    somebody said has changed since. outgrown: why a newer recording says that it holds no more.
     """
 
     identity: str
@@ -66,11 +66,12 @@ class CalibrationFacts:
     grounds: Mapping[str, float | str]
     errors: tuple[str, ...] = ()
     undone_by: str = ""
+    outgrown: tuple[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class RuleFacts:
-    """The rule in use. needed: what its parameters have to cover, as far as it was worked out.
+    """A rule in use. needed: what its parameters have to cover, as far as it was worked out.
 
     calibration_identity: of the calibrations that were in use when it was set.
     """
@@ -95,7 +96,7 @@ class SensorFacts:
     wiring: WiringFacts | None = None
     recording: RecordingFacts | None = None
     calibrations: tuple[CalibrationFacts, ...] = ()
-    rule: RuleFacts | None = None
+    rules: tuple[RuleFacts, ...] = ()
     driven: SignOffFacts | None = None
 
     @property

@@ -7,17 +7,19 @@ from tickstone.core.stones.stone import Stone, StoneState, WorkStage, absent
 
 
 def tuned_stone(facts: SensorFacts, calibrated: Stone) -> Stone:
-    """Ticked while the rule rests on the calibrations in use and covers what it was set from."""
+    """Ticked while every rule rests on the calibrations in use and covers what it was set from."""
     stage = WorkStage.TUNED
     if facts.kind is None or not facts.kind.rules:
         return absent(stage, facts.family)
-    rule = facts.rule
-    if rule is None:
+    order = [one.name for one in facts.kind.rules]
+    rules = sorted(facts.rules, key=lambda one: order.index(one.kind.name))
+    if not rules:
         return Stone(stage, StoneState.HOLLOW, "not yet", facts.kind.rules[0].unset)
-    failing = rule.kind.failing(rule.parameters, rule.needed)
-    if failing is not None:
-        return Stone(stage, StoneState.FAILING, *failing)
-    if rule.calibration_identity != facts.calibration_identity:
+    for rule in rules:
+        failing = rule.kind.failing(rule.parameters, rule.needed)
+        if failing is not None:
+            return Stone(stage, StoneState.FAILING, *failing)
+    if any(one.calibration_identity != facts.calibration_identity for one in rules):
         return Stone(
             stage,
             StoneState.STALE,
@@ -31,6 +33,6 @@ def tuned_stone(facts: SensorFacts, calibrated: Stone) -> Stone:
     return Stone(
         stage,
         StoneState.TICKED,
-        rule.kind.short(rule.parameters),
-        rule.kind.sentence(rule.parameters, rule.needed),
+        rules[0].kind.short(rules[0].parameters),
+        " ".join(one.kind.sentence(one.parameters, one.needed) for one in rules),
     )

@@ -12,6 +12,9 @@ def wired_stone(facts: SensorFacts) -> Stone:
     Wires that are missing count as wrong only once somebody has begun to string them.
     """
     stage = WorkStage.WIRED
+    if not facts.family.is_wired:
+        why = "It has no leads: it is worked out from what others say."
+        return Stone(stage, StoneState.ABSENT, "nothing to wire", why)
     wiring, wired = facts.wiring, facts.wired
     if wiring is not None:
         has_begun = wiring.done > 0 or (wired is not None and bool(wired.grounds))

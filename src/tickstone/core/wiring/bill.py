@@ -28,7 +28,7 @@ class BillLine:
 def bill_of_materials(wiring: Wiring) -> tuple[BillLine, ...]:
     """Board, devices, resistors by value, capacitors by value, wires by colour."""
     circuit = Circuit(wiring)
-    kinds = Counter((d.family.label, d.family.what) for d in wiring.devices)
+    kinds = Counter((d.family.label, d.family.what) for d in wiring.devices if d.family.is_wired)
     lines = [BillLine(1, wiring.board.label, wiring.board.recognise)]
     lines += [
         BillLine(

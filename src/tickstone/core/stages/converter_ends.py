@@ -1,0 +1,75 @@
+"""Codes at the very ends of a converter: the truth may lie beyond."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from tickstone.core.chain import Pointwise, State
+from tickstone.core.display import grouped
+from tickstone.core.signal import Signal, flagged
+from tickstone.core.status import Status
+from tickstone.core.step import Lane, Operand, Reading, Step
+from tickstone.core.uncertainty import Component, rectangular
+
+_PART = "one code"
+
+
+@dataclass(frozen=True, slots=True)
+class ConverterEnds(Pointwise):
+    """Flags 0 and 2ⁿ − 1, and what lies outside, as clipped. Values stay as they are.
+
+    bits: n. Codes are whole, so each is known to ± ½.
+
+    >>> ConverterEnds(10).apply(Signal.of([0, 1, 2], [0, 512, 1023])).flag.tolist()
+    [20, 0, 20]
+    """
+
+    name: ClassVar[str] = "counts"
+
+    bits: int
+
+    @property
+    def top(self) -> int:
+        """The last code."""
+        return (1 << self.bits) - 1
+
+    def apply(self, *signals: Signal) -> Signal:
+        """The same values; flagged at both ends."""
+        signal = signals[0]
+        if signal.values.size == 0 or (
+            signal.values.min() > 0.0 and signal.values.max() < self.top
+        ):
+            return signal
+        ends = np.flatnonzero((signal.values <= 0.0) | (signal.values >= self.top))
+        return signal.replaced(signal.values, flagged(signal.status, ends, Status.CLIPPED))
+
+    def explain(self, state: State, *readings: Reading) -> Step:
+        """One code of each lane."""
+        reading = readings[0]
+        lanes = [self._lane(lane) for lane in reading.lanes]
+        return Step(
+            stage=self.name,
+            label="converter",
+            sign="",
+            operand=Operand(lanes[0].value, reading.quantity.unit, 0.0, "as it came"),
+            formula="0 < N < 2ⁿ − 1",
+            filled=f"0 < {grouped(lanes[0].value, 0)} < {grouped(self.top, 0)}",
+            value=lanes[0].value,
+            quantity=reading.quantity,
+            status=lanes[0].status,
+            components=lanes[0].components,
+            source="ideal converter: 2ⁿ codes",
+            note=lanes[0].status.remark,
+            others=tuple(lanes[1:]),
+        )
+
+    def _lane(self, lane: Lane) -> Lane:
+        status = lane.status
+        if status == Status.OK and not 0.0 < lane.value < self.top:
+            status = Status.CLIPPED
+        half = rectangular(0.5)
+        part = Component(_PART, half, "", half, False, "which volts of the code, ± ½")
+        return Lane(lane.value, status, (*lane.components, part))
