@@ -18,9 +18,12 @@ def test_its_columns_are_guessed_right(name: str) -> None:
     reading = read_take_file(log_path(name))
     assert reading.time_column in ("t", "time", "ms")
     guessed = [channel.quantity for channel in reading.header.channels]
-    assert guessed[0] == ("echo time" if "ranger" in name else "pulse count")
-    if "ranger" not in name:
-        assert guessed[1] == "pulse gap"
+    if "ranger" in name:
+        assert guessed[0] == "echo time"
+    elif "strip" in name:
+        assert guessed == ["converter counts"] * 5
+    else:
+        assert guessed[:2] == ["pulse count", "pulse gap"]
 
 
 def test_examples_are_among_the_logs() -> None:

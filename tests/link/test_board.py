@@ -71,6 +71,16 @@ def test_bramble_says_what_is_true() -> None:
     assert np.diff(data["time_us"]).mean() == pytest.approx(40_000, rel=0.01)
 
 
+def test_a_strip_is_as_wide_as_told_and_winds_as_the_cart_rolls() -> None:
+    still = channels(printed("bramble", 200, "width 60"))
+    dark = [name for name in ("ir1", "ir2", "ir3", "ir4", "ir5") if still[name].mean() > 600]
+    assert dark == ["ir2", "ir3", "ir4"]
+    winding = channels(printed("bramble", 400, "bend 30", "spin 2"))
+    assert np.ptp(winding["ir2"][100:]) > 400 < np.ptp(winding["ir4"][100:])
+    parked = channels(printed("bramble", 400, "bend 30"))
+    assert np.ptp(parked["ir2"][100:]) < 60
+
+
 def near(value: float, wanted: float) -> bool:
     return value == pytest.approx(wanted, rel=0.05)
 
@@ -82,13 +92,19 @@ FAULT_LOOKS = {
     "both_edges": lambda good, bad: near(bad["hall_count"][-1], 2 * good["hall_count"][-1]),
     "saturated": lambda good, bad: (bad["ir3"] == bad["ir3"].min()).all() and bad["ir3"][0] < 40,
     "loose_ground": lambda good, bad: bad["ir3"].std() > 5 * good["ir3"].std(),
+    "dirt": lambda good, bad: bad["ir1"].min() > good["ir1"].max() + 200,
+    "unlit": lambda good, bad: bad["ir4"].min() > good["ir4"].max() > 700,
+    "crossed": lambda good, bad: near(np.median(bad["ir2"]), np.median(good["ir4"])),
+    "glare": lambda good, bad: bad["ir1"].mean() - good["ir1"].mean() > 5 > (
+        bad["ir5"].mean() - good["ir5"].mean()
+    ),
     "wrong_supply": lambda good, bad: (bad["front"] == 0).all(),
 }  # fmt: skip
 
 
 @pytest.mark.parametrize("fault", FAULT_LOOKS)
 def test_a_fault_looks_as_it_does_on_a_real_board(fault: str) -> None:
-    commands = ["target 1.5", "spin 3"]
+    commands = ["target 1.5", "spin 3", "line 30"]
     good = channels(printed("bramble", 300, *commands))
     bad = channels(printed("bramble", 300, *commands, f"fault {fault} on"))
     good, bad = ({n: v[100:] for n, v in one.items()} for one in (good, bad))

@@ -8,30 +8,44 @@ from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.chains.echo_ranger import EchoRanger
+from tickstone.core.chains.kind import ChainKind
+from tickstone.core.chains.reflectance import Reflectance
+from tickstone.core.rules.kind import Known
+from tickstone.core.rules.line_thresholds import LineThresholdEvidence, LineThresholds
 from tickstone.core.stones.stone import WorkStage
+from tickstone.core.studies.height import HeightStudy
 from tickstone.demo.bringing import bring_in
 from tickstone.demo.logs import (
     CURTAIN_AIR,
     FRONT_CURTAIN,
     LEFT_AIR,
     LEFT_RULER,
+    NOSE_HEIGHTS,
+    NOSE_LAP,
+    NOSE_WAVE,
     REAR_RUN,
+    STUDY_CELLS_S,
+    STUDY_HEIGHTS_MM,
 )
 from tickstone.demo.wirings import wire_up
 from tickstone.store.models import (
+    Calibration,
     CalibrationInUse,
     Mark,
+    Recording,
     Rig,
     Rule,
     Sensor,
     SignOff,
+    Study,
     WiringTick,
     utc_now,
 )
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.fitting import calibration_row, fit_recording
-from tickstone.work.sensing import Sensing, parameters_of, surroundings_of_take
+from tickstone.work.sensing import Sensing, fit_of, parameters_of, surroundings_of_take
+from tickstone.work.studies import cell_of, keep_cell, stretch_of
 from tickstone.work.wiring import grounds_of, steps_of, wiring_of
 
 SHED_AIR = AirConditions(16.0, 0.58)
@@ -70,6 +84,7 @@ def plant_bramble(session: Session) -> Rig:
     wheel.parameters = {"per_turn": 4}
     bring_in(session, front, FRONT_CURTAIN, "first try, curtain", CURTAIN_AIR)
     _finish_left(session, left)
+    _finish_strip(session, next(one for one in rig.sensors if one.name == "Nose strip"))
     bring_in(session, wheel, REAR_RUN, "tape twice, then spun", SHED_AIR)
     session.commit()
     return rig
@@ -132,15 +147,7 @@ def _finish_left(session: Session, left: Sensor) -> None:
     ]
     session.add_all(marks)
     session.flush()
-    kind = EchoRanger()
-    calibration = kind.calibrations[0]
-    sensing = Sensing(kind, parameters_of(left, kind), surroundings_of_take(recording.take))
-    fit = fit_recording(session, Cache(), recording, calibration, sensing, marks)
-    row = calibration_row(recording, calibration, sensing, marks, fit)
-    row.made_at = utc_now() - timedelta(days=17)
-    session.add(row)
-    session.flush()
-    left.in_use.append(CalibrationInUse(kind=row.kind, calibration=row))
+    row = _calibrate(session, left, EchoRanger(), recording, marks)
     session.add(
         Rule(
             sensor_id=left.id,
@@ -150,3 +157,75 @@ def _finish_left(session: Session, left: Sensor) -> None:
             set_at=utc_now() - timedelta(days=17),
         )
     )
+
+
+def _finish_strip(session: Session, strip: Sensor) -> None:
+    """The strip's five sensors were waved across it in the shed; a lap in low sun came later."""
+    strip.parameters = {"line_m": 0.038, "spot_m": 0.0066, "pitch_m": 0.019}
+    recording = bring_in(session, strip, NOSE_WAVE, "waved across the strip", SHED_AIR)
+    wave = Mark(
+        take_id=recording.take_id,
+        sensor_id=strip.id,
+        channel=0,
+        calibration="black-white",
+        pose="wave",
+        name="twice across",
+        start_s=2.0,
+        end_s=16.0,
+    )
+    session.add(wave)
+    session.flush()
+    kind = Reflectance()
+    row = _calibrate(session, strip, kind, recording, [wave])
+    rule = LineThresholds()
+    fits = {row.kind: fit_of(row)}
+    known = Known(0.02, 0.0, 0.02, "", lambda _: 0.0, parameters_of(strip, kind), fits)
+    told = rule.suggest(LineThresholdEvidence(), known)
+    session.add(
+        Rule(
+            sensor_id=strip.id,
+            kind=rule.name,
+            parameters=dict(told.parameters),
+            basis={"calibrations": str(row.id)},
+            set_at=utc_now() - timedelta(days=17),
+        )
+    )
+    _study_heights(session, strip, kind)
+    bring_in(session, strip, NOSE_LAP, "a lap, door open, low sun", SHED_AIR, days_ago=2.0)
+
+
+def _study_heights(session: Session, strip: Sensor, kind: ChainKind) -> None:
+    """Five heights, lamps on and off, taken in one go before the strip was calibrated."""
+    recording = bring_in(session, strip, NOSE_HEIGHTS, "five heights", SHED_AIR, days_ago=18.0)
+    sensing = Sensing(kind, parameters_of(strip, kind), surroundings_of_take(recording.take))
+    study = HeightStudy()
+    row = Study(
+        sensor_id=strip.id,
+        kind=study.name,
+        name="Heights over the concrete",
+        plan={"levels": [height / 1000.0 for height in STUDY_HEIGHTS_MM]},
+        cells=[],
+        made_at=utc_now() - timedelta(days=18),
+    )
+    session.add(row)
+    session.flush()
+    for key, start_s, end_s in STUDY_CELLS_S:
+        signal = stretch_of(session, Cache(), recording, sensing, start_s, end_s)
+        taken = study.take(cell_of(row, study, key), signal, sensing.parameters)
+        where = {"recording_id": recording.id, "start_s": start_s, "end_s": end_s}
+        keep_cell(row, taken, where)
+
+
+def _calibrate(
+    session: Session, sensor: Sensor, kind: ChainKind, recording: Recording, marks: list[Mark]
+) -> Calibration:
+    """The first calibration of a kind, from marks, as it was made then and is in use."""
+    calibration = kind.calibrations[0]
+    sensing = Sensing(kind, parameters_of(sensor, kind), surroundings_of_take(recording.take))
+    fit = fit_recording(session, Cache(), recording, calibration, sensing, marks)
+    row = calibration_row(recording, calibration, sensing, marks, fit)
+    row.made_at = utc_now() - timedelta(days=17)
+    session.add(row)
+    session.flush()
+    sensor.in_use.append(CalibrationInUse(kind=row.kind, calibration=row))
+    return row

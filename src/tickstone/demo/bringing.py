@@ -13,16 +13,19 @@ from tickstone.formats.takes import read_take_file
 from tickstone.store.models import Recording, Sensor, utc_now
 from tickstone.work.takes.bringing import ColumnUse, NewTake, read_take_into
 
-_AGO = timedelta(days=17)
-
 
 def bring_in(
-    session: Session, sensor: Sensor, log: str, name: str, air: AirConditions
+    session: Session,
+    sensor: Sensor,
+    log: str,
+    name: str,
+    air: AirConditions,
+    days_ago: float = 17.0,
 ) -> Recording:
     """A log of one sensor as its recording: those columns that can only be its own."""
     path = log_path(log)
     reading = read_take_file(path)
-    own = ("echo time", "pulse count", "pulse gap")
+    own = ("echo time", "pulse count", "pulse gap", "converter counts")
     columns = {
         number: ColumnUse(sensor.id)
         for number, channel in enumerate(reading.header.channels)
@@ -30,6 +33,6 @@ def bring_in(
     }
     sha256 = hashlib.sha256(path.read_bytes()).hexdigest()
     take = read_take_into(session, reading, NewTake(sensor.rig_id, name, air, log, sha256, columns))
-    take.recorded_at = utc_now() - _AGO
+    take.recorded_at = utc_now() - timedelta(days=days_ago)
     session.flush()
     return next(one for one in take.recordings if one.sensor_id == sensor.id)

@@ -8,10 +8,12 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+import numpy.typing as npt
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.models.hall import HallModel, PulseCounter
 from tickstone.core.models.ranger import RangerModel, Silence, held_and_moved
+from tickstone.core.models.reflective import ReflectiveRow, Scene
 
 FRONT_RULER = "front-ranger-ruler.csv"
 FRONT_CURTAIN = "front-ranger-curtain.csv"
@@ -19,6 +21,9 @@ LEFT_RULER = "left-ranger-ruler.csv"
 
 REAR_RUN = "rear-wheel-tape.csv"
 AXLE_RUN = "front-axle-lane.csv"
+NOSE_WAVE = "nose-strip-wave.csv"
+NOSE_LAP = "nose-strip-lap.csv"
+NOSE_HEIGHTS = "nose-strip-heights.csv"
 
 EXAMPLE_LOGS = {
     FRONT_RULER: (
@@ -28,6 +33,10 @@ EXAMPLE_LOGS = {
     REAR_RUN: (
         "pulses",
         "Bramble’s rear wheel: rolled 2.34 m along a tape twice, then spun freely.",
+    ),
+    NOSE_WAVE: (
+        "reflectance",
+        "Bramble’s five strip sensors, waved across the strip and back, then held over concrete.",
     ),
 }
 """The kind of sensor, and what the log holds."""
@@ -139,7 +148,83 @@ def _polled(
     return rows
 
 
+_PLACES_MM = (-38.0, -19.0, 0.0, 19.0, 38.0)
+_STRIP_MM = 38.0
+
+
+def nose_wave() -> str:
+    """Held over concrete, waved across the strip twice and back, held again; the shed's lamp on."""
+    rng = np.random.default_rng(_SEED + 5)
+    time_ms = np.cumsum(rng.integers(20, 22, 900)) + 640
+    time_s = (time_ms - time_ms[0]) / 1000.0
+    at_s = [0.0, 2.0, 5.6, 6.0, 9.6, 10.0, 13.0, 16.0, 60.0]
+    line = np.interp(time_s, at_s, [-75, -75, 72, 72, -72, -72, 70, -75, -75])
+    scenes = [Scene(float(x), _STRIP_MM, ambient=0.12) for x in line]
+    return _strip_log(time_ms, scenes, rng)
+
+
+def nose_lap() -> str:
+    """Following the strip on another day: low sun through the door, a joint across the strip, a
+    bend too tight for it, and soil beside it.
+    """
+    rng = np.random.default_rng(_SEED + 6)
+    time_ms = np.cumsum(rng.integers(20, 22, 1_900)) + 512
+    time_s = (time_ms - time_ms[0]) / 1000.0
+    weave = 7.0 * np.sin(2.0 * np.pi * 0.55 * time_s) + 5.0 * np.sin(2.0 * np.pi * 0.13 * time_s)
+    bend = np.interp(time_s, [0, 24.0, 25.2, 26.8, 27.6, 60], [0, 0, -78, -78, 0, 0])
+    scenes = []
+    for t, x in zip(time_s.tolist(), (weave + bend).tolist(), strict=True):
+        over = 14.0 < t < 14.16
+        soil = ((20.0, 44.0),) if 33.0 < t < 33.9 else ()
+        width = 200.0 if over else _STRIP_MM
+        scenes.append(Scene(0.0 if over else x, width, ambient=0.62, dirt=soil, glare=0.35))
+    return _strip_log(time_ms, scenes, rng)
+
+
+STUDY_HEIGHTS_MM = (2.0, 4.0, 6.0, 9.0, 14.0)
+STUDY_CELLS_S = tuple(
+    (f"{height / 1000:g}{again} {lamp}", 6.0 * place + 0.3, 6.0 * place + 5.5)
+    for place, (height, again, lamp) in enumerate(
+        [(h, "", lamp) for h in STUDY_HEIGHTS_MM for lamp in ("on", "off")]
+        + [(STUDY_HEIGHTS_MM[0], " again", "on")]
+    )
+)
+"""Key of the cell, and from when to when it is held in the log of the study, s."""
+
+
+def nose_heights() -> str:
+    """The height study: at each of five heights waved with lamps on and held with lamps off, the
+    first height again at the end.
+    """
+    rng = np.random.default_rng(_SEED + 7)
+    time_ms = np.cumsum(rng.integers(38, 42, round(6.0 * len(STUDY_CELLS_S) / 0.04))) + 700
+    time_s = (time_ms - time_ms[0]) / 1000.0
+    scenes = []
+    for t in time_s.tolist():
+        place = min(len(STUDY_CELLS_S) - 1, int(t / 6.0))
+        key = STUDY_CELLS_S[place][0]
+        height = 1000.0 * float(key.split()[0])
+        within = t - 6.0 * place
+        line = float(np.interp(within, [0.3, 2.8, 5.4], [-72, 72, -72]))
+        if key.endswith("off"):
+            scenes.append(Scene(-120.0, _STRIP_MM, height, ambient=0.12, lamp=0.0))
+        else:
+            scenes.append(Scene(line, _STRIP_MM, height, ambient=0.12))
+    return _strip_log(time_ms, scenes, rng)
+
+
+def _strip_log(
+    time_ms: npt.NDArray[np.int64], scenes: list[Scene], rng: np.random.Generator
+) -> str:
+    counts = ReflectiveRow(_PLACES_MM).along(scenes, time_ms / 1000.0, rng).astype(int)
+    lines = [f"{t}," + ",".join(map(str, row)) for t, row in zip(time_ms, counts.T, strict=True)]
+    return "t_ms,ir1,ir2,ir3,ir4,ir5\n" + "\n".join(lines) + "\n"
+
+
 MAKERS = {
+    NOSE_WAVE: nose_wave,
+    NOSE_LAP: nose_lap,
+    NOSE_HEIGHTS: nose_heights,
     REAR_RUN: rear_run,
     AXLE_RUN: axle_run,
     FRONT_RULER: front_ruler,

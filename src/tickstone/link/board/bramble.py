@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,10 +12,12 @@ from tickstone.core.models.battery import BatteryModel
 from tickstone.core.models.hall import HallModel, PulseCounter
 from tickstone.core.models.inertial import SixAxisModel, gravity_g
 from tickstone.core.models.ranger import RangerModel
-from tickstone.core.models.reflective import ReflectiveModel
+from tickstone.core.models.reflective import SATURATED, ReflectiveRow, Scene
 from tickstone.link.board.firmware import Firmware
 
-STRIP_MM = 38.0
+_SWAY_S = 4.0
+_BEND_TURNS = 4.0
+_SOIL_MM = ((-44.0, -32.0),)
 _TIMEOUT_US = 38_000
 _PLACES_MM = (-38.0, -19.0, 0.0, 19.0, 38.0)
 
@@ -24,7 +27,10 @@ class BrambleBoard(Firmware):
 
     name = "bramble"
     label = "Bramble, the seed-tray cart"
-    controls = ("target", "side", "pitch", "roll", "spin", "light", "line", "height", "air")
+    controls = (
+        *("target", "side", "pitch", "roll", "spin", "light"),
+        *("line", "sway", "width", "bend", "height", "lamp", "air"),
+    )
     fault_words = (
         *(
             "unplug",
@@ -36,14 +42,14 @@ class BrambleBoard(Firmware):
             "far_magnet",
             "wrong_supply",
         ),
-        *("loose_ground", "saturated", "reset_loop", "wrap"),
+        *("loose_ground", "saturated", "dirt", "glare", "unlit", "crossed", "reset_loop", "wrap"),
     )
 
     def __init__(self, seed: int) -> None:
         super().__init__(seed)
         self._hall = HallModel((0.0, 0.243, 0.508, 0.747), miss=0.002)
         self._counter = PulseCounter()
-        self._strip = [ReflectiveModel(place) for place in _PLACES_MM]
+        self._row = ReflectiveRow(_PLACES_MM)
         self._deck = SixAxisModel()
         self._battery = BatteryModel()
         self._stuck_us: int | None = None
@@ -69,7 +75,7 @@ class BrambleBoard(Firmware):
             self._stuck_us = None
         self.count_pulses(self._hall, self._counter)
         lie = self.rng.normal(0.0, 60.0) if "loose_ground" in self.faults else 0.0
-        strip = [max(0, min(1023, round(self._reflected(model) + lie))) for model in self._strip]
+        strip = [max(0, min(1023, round(counts + lie))) for counts in self._reflected()]
         force = gravity_g(math.radians(world.pitch_deg), math.radians(world.roll_deg))
         moved = (force[0] + world.acceleration_g, force[1], force[2])
         axes, rates = self._deck.counts(moved, world.rate_dps, self.rng)
@@ -91,10 +97,26 @@ class BrambleBoard(Firmware):
         echo = model.echoes_us(np.zeros(1), np.array([distance_m]), (), self.rng)
         return min(_TIMEOUT_US, int(echo[0]))
 
-    def _reflected(self, model: ReflectiveModel) -> int:
+    def _reflected(self) -> list[int]:
+        """Counts of the row over the strip, as it is swayed and lit."""
         wanted = self.world.wanted
-        if "saturated" in self.faults:
-            return model.saturated
-        return model.counts(
-            wanted["line"], STRIP_MM, wanted["height"], wanted["light"] / 100.0, self.rng
+        sway = wanted["sway"] * math.sin(2.0 * math.pi * self.age_s / _SWAY_S)
+        bend = wanted["bend"] * math.sin(2.0 * math.pi * self.world.turns / _BEND_TURNS)
+        scene = Scene(
+            line_mm=wanted["line"] + sway + bend,
+            strip_mm=wanted["width"],
+            height_mm=wanted["height"],
+            ambient=wanted["light"] / 100.0,
+            lamp=wanted["lamp"] / 100.0,
+            dirt=_SOIL_MM if "dirt" in self.faults else (),
+            glare=0.9 if "glare" in self.faults else 0.0,
         )
+        models = list(self._row.models)
+        if "unlit" in self.faults:
+            models[3] = replace(models[3], is_lit=False)
+        counts = [model.counts(scene, self.age_s, self.rng) for model in models]
+        if "saturated" in self.faults:
+            return [SATURATED] * len(counts)
+        if "crossed" in self.faults:
+            counts[1], counts[3] = counts[3], counts[1]
+        return counts

@@ -27,6 +27,10 @@ FAULTS = (
     Fault("wrong_supply", "Sensors on the wrong supply", "Short reach, and zeros of g that moved."),
     Fault("loose_ground", "Ground lead loose", "Everything analogue jumps; bytes get lost."),
     Fault("saturated", "Detectors saturated", "All strip sensors sit at their lowest count."),
+    Fault("dirt", "Soil on the floor", "A second dark patch, left of the strip."),
+    Fault("glare", "Low sun from the right", "The right of the strip sensors reads lighter."),
+    Fault("unlit", "A lamp of the row is out", "The fourth sensor reads dark whatever is below."),
+    Fault("crossed", "Two strip leads swapped", "The line jumps from the second to the fourth."),
     Fault("reset_loop", "Board resets in a loop", "The banner again every two seconds."),
     Fault("wrap", "Counter about to wrap", "The board’s clock falls to zero in five seconds."),
 )

@@ -31,7 +31,11 @@ CONTROLS = (
     Control("spin", "Wheel", "turns/s", 0.0, 20.0, 0.1, 0.0),
     Control("light", "Room light", "%", 0.0, 100.0, 1.0, 20.0),
     Control("line", "Strip from the middle", "mm", -80.0, 80.0, 1.0, 0.0),
+    Control("sway", "Row swayed across it, ±", "mm", 0.0, 80.0, 1.0, 0.0),
+    Control("width", "Strip is wide", "mm", 0.0, 120.0, 1.0, 38.0),
+    Control("bend", "Strip winds as it rolls, ±", "mm", 0.0, 80.0, 1.0, 0.0),
     Control("height", "Sensors above the floor", "mm", 1.0, 40.0, 0.5, 6.0),
+    Control("lamp", "Lamps under the row", "%", 0.0, 100.0, 100.0, 100.0),
     Control("air", "Air", "°C", -10.0, 45.0, 0.5, 20.0),
 )
 
