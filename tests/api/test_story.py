@@ -111,7 +111,7 @@ def test_undo_and_restore(client: TestClient, ruler: int) -> None:
         for stop in (0.4, 0.6)
     )
     client.delete(f"/api/rules/{second['id']}")
-    assert client.get("/api/sensors/1").json()["rule"]["id"] == first["id"]
+    assert client.get("/api/sensors/1").json()["rules"][0]["id"] == first["id"]
 
     for path in ("sensors/1", "rigs/1"):
         client.delete(f"/api/{path}")

@@ -100,7 +100,7 @@ def _gives(sensor: LiveSensor | None) -> OutputOut | None:
     """What the chain of the sensor that is shown at a column tells."""
     if sensor is None:
         return None
-    told = sensor.sensing.kind.headline()
+    told = sensor.sensing.kind.headline(sensor.sensing.chain())
     return OutputOut(name=told.name, label=told.label, quantity=QuantityOut.of(told.quantity))
 
 

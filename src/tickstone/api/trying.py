@@ -5,6 +5,7 @@ So marks, fit and everything else on a screen go through the very chain that its
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -22,9 +23,9 @@ from tickstone.work.fitting import fit_recording, marks_of
 from tickstone.work.sensing import (
     Sensing,
     calibration_stages,
-    latest_rule,
     parameters_of,
     rule_stage,
+    rules_in_use,
 )
 
 
@@ -59,7 +60,7 @@ def sensing_tried(
         if how == "fit":
             calibrations[name] = _fitted(session, desk, sensing, recording, name)
     try:
-        return replace(sensing, rule=_rule(session, sensor, sensing, draft))
+        return replace(sensing, rules=_rules(session, sensor, sensing, draft))
     except ValueError as error:
         raise does_not_fit(str(error), "rule") from error
 
@@ -82,8 +83,16 @@ def _fitted(
     )
 
 
-def _rule(session: Session, sensor: Sensor, sensing: Sensing, draft: Draft) -> Stage | None:
-    chosen = draft.rule or latest_rule(session, sensor.id)
-    if chosen is None:
-        return None
-    return rule_stage(sensing.kind, chosen.kind, chosen.parameters, sensing.parameters)
+def rules_tried(session: Session, sensor_id: int, draft: Draft) -> dict[str, Mapping[str, Any]]:
+    """The parameters of every rule in use, by kind, and of the one that is tried out."""
+    found: dict[str, Mapping[str, Any]] = {
+        one.kind: one.parameters for one in rules_in_use(session, sensor_id)
+    }
+    return found | ({draft.rule.kind: draft.rule.parameters} if draft.rule else {})
+
+
+def _rules(session: Session, sensor: Sensor, sensing: Sensing, draft: Draft) -> dict[str, Stage]:
+    return {
+        name: rule_stage(sensing.kind, name, parameters, sensing.parameters)
+        for name, parameters in rules_tried(session, sensor.id, draft).items()
+    }

@@ -72,6 +72,11 @@ def step_out(step: Step) -> StepOut:
 
 def _lane_out(name: str, lane: Lane, quantity: Quantity) -> LaneOut:
     has_value, key = math.isfinite(lane.value), quantity.key
+    if quantity.is_decision and has_value:
+        word = quantity.states[int(lane.value)].word
+        return LaneOut(
+            name=name, value=lane.value, shown=word, status=lane.status.code, spread_shown=""
+        )
     u = shown_u(lane.u, key)
     # A number of something, such as of a state, has no doubt to say how finely it is known.
     is_number = u == 0.0 and not quantity.unit and quantity.decimals == 0

@@ -390,13 +390,32 @@ class Mark(Deletable, Base):
     value: Mapped[float | None]
     u: Mapped[float | None]
     unit: Mapped[str] = mapped_column(default="")
+    lane: Mapped[int | None]
+
+
+class Study(Deletable, Base):
+    """A planned experiment on a sensor: what is varied, and what each cell of the plan gave.
+
+    plan: the inputs of its kind. cells: those that were taken, each with where it was taken.
+    """
+
+    __tablename__ = "study"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    sensor_id: Mapped[int] = mapped_column(ForeignKey("sensor.id"), index=True)
+    kind: Mapped[str]
+    name: Mapped[str]
+    plan: Mapped[dict[str, Any]]
+    cells: Mapped[list[Any]]
+    made_at: Mapped[datetime] = mapped_column(default=utc_now)
 
 
 class Calibration(Base):
     """What a fit said, and all it rests on. Never changed: the database refuses.
 
     parameters, covariance, statistics: see `Fit`. surroundings: it was made in. grounds: what of
-    the chain it rests on. evidence: the spans as they were, and what was left over of each.
+    the chain it rests on. evidence: the spans as they were, and what was left over of each. heaps:
+    what each lane read of each surface, where they were told apart.
     """
 
     __tablename__ = "calibration"
@@ -413,6 +432,7 @@ class Calibration(Base):
     grounds: Mapped[dict[str, Any]]
     evidence: Mapped[list[Any]]
     errors: Mapped[list[Any]]
+    heaps: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
 
 
 class CalibrationInUse(Base):

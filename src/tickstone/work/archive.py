@@ -24,6 +24,7 @@ from sqlalchemy.orm import Session
 from tickstone.core.calibration.kind import Fit, SpanResult
 from tickstone.core.chains import CHAINS
 from tickstone.core.chains.kind import ChainKind
+from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.inputs import known_only, with_inputs
 from tickstone.formats.safe_zip import UnsafeZipError, copy_entry, open_zip, read_entry
 from tickstone.formats.takes import format_named
@@ -40,6 +41,7 @@ from tickstone.store.models import (
     Rule,
     Sensor,
     SignOff,
+    Study,
     Take,
     Wire,
     WiringTick,
@@ -96,6 +98,7 @@ def write_archive(session: Session, rig: Rig, out: BinaryIO) -> None:
         "marks": _dumps(session.scalars(_of_rig(Mark, Mark.take_id.in_(take_ids)))),
         "calibrations": _dumps(calibrations),
         "in_use": [_dump(one) for sensor in sensors for one in sensor.in_use],
+        "studies": _dumps(session.scalars(_of_rig(Study, Study.sensor_id.in_(ids)))),
         "rules": _dumps(session.scalars(_of_rig(Rule, Rule.sensor_id.in_(ids)))),
     }
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -227,6 +230,7 @@ def _check_calibration(kind: ChainKind, row: dict[str, Any], parameters: Any) ->
         np.array(row["covariance"], dtype=np.float64),
         row["statistics"],
         tuple(SpanResult(**{k: v for k, v in one.items() if k in span}) for one in row["evidence"]),
+        heaps=tuple(LaneHeaps.from_json(one) for one in row["heaps"]),
     )
     calibration.check(fit)
 
@@ -288,6 +292,17 @@ class _Reader:
             },
         )
         self._calibrations()
+        self._all(
+            Study,
+            "studies",
+            lambda row: {
+                "sensor_id": self.sensors[row["sensor_id"]],
+                "cells": [
+                    {**cell, "recording_id": self.recordings.get(cell.get("recording_id"))}
+                    for cell in row["cells"]
+                ],
+            },
+        )
         self._all(
             Rule,
             "rules",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-VERSION = 3
+VERSION = 4
 
 _AIR = (
     "temperature_c",
@@ -23,19 +23,32 @@ class UnreadableArchiveError(ValueError):
 
 def up_to_date(document: Any) -> dict[str, Any]:
     """The description as this version has it. Raises UnreadableArchiveError, KeyError."""
-    if not isinstance(document, dict) or document.get("tickstone_rig") not in (1, 2, VERSION):
+    if not isinstance(document, dict) or document.get("tickstone_rig") not in (1, 2, 3, VERSION):
         raise UnreadableArchiveError(
             "rig.json is not the description of a rig this Tick Stone can read."
         )
     if document["tickstone_rig"] == 1:
         document = _from_first(document)
-    return _from_second(document) if document["tickstone_rig"] == 2 else document
+    if document["tickstone_rig"] == 2:
+        document = _from_second(document)
+    return _from_third(document) if document["tickstone_rig"] == 3 else document
+
+
+def _from_third(old: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 knew no heaps, no marks of one lane and no studies."""
+    return {
+        **old,
+        "tickstone_rig": VERSION,
+        "marks": [{"lane": None, **row} for row in old["marks"]],
+        "calibrations": [{"heaps": [], **row} for row in old["calibrations"]],
+        "studies": [],
+    }
 
 
 def _from_second(old: dict[str, Any]) -> dict[str, Any]:
     """Version 2 did not know that something can undo a calibration."""
     in_use = [{"undone_by": "", **row} for row in old["in_use"]]
-    return {**old, "tickstone_rig": VERSION, "in_use": in_use}
+    return {**old, "tickstone_rig": 3, "in_use": in_use}
 
 
 def _from_first(old: dict[str, Any]) -> dict[str, Any]:

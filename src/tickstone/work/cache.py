@@ -22,17 +22,27 @@ class Cache:
 
     _kept: OrderedDict[Any, tuple[Any, int]] = field(default_factory=OrderedDict)
     _lock: Lock = field(default_factory=Lock)
+    _bytes: int = 0
+
+    def has(self, key: Any) -> bool:
+        """Whether something is kept under the key."""
+        with self._lock:
+            return key in self._kept
 
     def get(self, key: Any, make: Callable[[], Kept], size: Callable[[Kept], int]) -> Kept:
         """What is kept under the key, or what `make` makes. size: of it, bytes."""
         with self._lock:
-            if key in self._kept:
+            known = self._kept.get(key)
+            if known is not None:
                 self._kept.move_to_end(key)
-                found: Kept = self._kept[key][0]
+                found: Kept = known[0]
                 return found
         made = make()
+        count = size(made) + _SMALL
         with self._lock:
-            self._kept[key] = (made, size(made) + _SMALL)
-            while len(self._kept) > 1 and sum(n for _, n in self._kept.values()) > MOST_BYTES:
-                self._kept.popitem(last=False)
+            before = self._kept.pop(key, None)
+            self._bytes += count - (before[1] if before else 0)
+            self._kept[key] = (made, count)
+            while len(self._kept) > 1 and self._bytes > MOST_BYTES:
+                self._bytes -= self._kept.popitem(last=False)[1][1]
         return made

@@ -11,6 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tickstone.core.calibration.kind import CalibrationKind, Fit, Span
+from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.signal import Signal
 from tickstone.store.models import Calibration, Mark, Recording
 from tickstone.work.cache import Cache
@@ -51,7 +52,26 @@ def fit_recording(
     """
     if not marks:
         raise ValueError("there is no mark on this recording yet")
-    signal = _compared(session, cache, recording, calibration, sensing)
+    signal = compared(session, cache, recording, calibration, sensing)
+    settled = sensing.kind.settled(sensing.parameters, sensing.calibrations)
+    return calibration.fit(spans_of(signal, marks), settled)
+
+
+def heaps_of(
+    session: Session,
+    cache: Cache,
+    recording: Recording,
+    calibration: CalibrationKind,
+    sensing: Sensing,
+    marks: Sequence[Mark],
+) -> tuple[LaneHeaps, ...]:
+    """What the marks hold of each surface, also where that is too little for a fit."""
+    signal = compared(session, cache, recording, calibration, sensing)
+    return calibration.heaps(spans_of(signal, marks), sensing.parameters)
+
+
+def spans_of(signal: Signal, marks: Sequence[Mark]) -> list[Span]:
+    """The stretches of a signal that marks are over."""
     spans = []
     for mark in marks:
         first, last = np.searchsorted(signal.time_s, [mark.start_s, mark.end_s])
@@ -63,10 +83,10 @@ def fit_recording(
                 u=mark.u,
                 start_s=mark.start_s,
                 end_s=mark.end_s,
+                lane=mark.lane,
             )
         )
-    settled = sensing.kind.settled(sensing.parameters, sensing.calibrations)
-    return calibration.fit(spans, settled)
+    return spans
 
 
 def next_still(
@@ -80,7 +100,7 @@ def next_still(
     """The first stretch in which something was held and that no mark touches, s."""
     if recording.samples > MOST_SAMPLES_SEARCHED:
         return None
-    signal = _compared(session, cache, recording, calibration, sensing)
+    signal = compared(session, cache, recording, calibration, sensing)
     return next(
         (
             (start, end)
@@ -91,7 +111,7 @@ def next_still(
     )
 
 
-def _compared(
+def compared(
     session: Session,
     cache: Cache,
     recording: Recording,
@@ -100,7 +120,9 @@ def _compared(
 ) -> Signal:
     """What is compared with something known: what would enter the calibration."""
     source = source_of(recording, sensing.kind)
-    chain, node = replace(sensing, forms=source.forms).compared_with(calibration)
+    chain, node = replace(sensing, forms=source.forms, lanes=source.lanes).compared_with(
+        calibration
+    )
     return Results(session, cache, source, chain).whole(node)
 
 
@@ -126,6 +148,7 @@ def calibration_row(
             for mark, result in zip(marks, fit.spans, strict=True)
         ],
         errors=[remark.title for remark in fit.remarks if remark.severity == "error"],
+        heaps=[one.as_json() for one in fit.heaps],
     )
 
 

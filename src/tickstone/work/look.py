@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from sqlalchemy.orm import Session
@@ -43,11 +44,12 @@ class Look:
 
 @dataclass(frozen=True, slots=True)
 class StateSpan:
-    """A stretch of time with one decision: its place among the states of its quantity."""
+    """A stretch of time with one decision of a lane: its place among the states of its quantity."""
 
     from_s: float
     to_s: float
     state: int
+    lane: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,7 +104,18 @@ def look_at(
         recording.duration_s if look.to_s is None else look.to_s,
     )
     names = look.outputs or tuple(given)
-    seen = tuple(_output(results, recording, sensing, look, window_s, name) for name in names)
+    results.prepare([given[name] for name in names])
+    # Of what a trial does not touch, all is known already.
+    rests_on = (window_s, look.points, look.at_s, sensing.parameters, read_in())
+    seen = tuple(
+        results.remembered(
+            given[name],
+            (name, *rests_on),
+            partial(_output, results, recording, sensing, look, window_s, name),
+            _size,
+        )
+        for name in names
+    )
     return Seen(
         samples=recording.samples,
         duration_s=recording.duration_s,
@@ -116,7 +129,7 @@ def look_at(
 def results_of(session: Session, cache: Cache, recording: Recording, sensing: Sensing) -> Results:
     """What a sensor's chain gives when a recording of it feeds it."""
     source = source_of(recording, sensing.kind)
-    chain = replace(sensing, forms=source.forms).chain()
+    chain = replace(sensing, forms=source.forms, lanes=source.lanes).chain()
     return Results(session, cache, source, chain)
 
 
@@ -125,38 +138,41 @@ def statuses_of(
 ) -> dict[Status, int]:
     """How many readings of a recording's headline have each status."""
     results = results_of(session, cache, recording, sensing)
-    return results.counts(results.chain.node_of(sensing.kind.headline().name))
+    return results.counts(results.chain.node_of(sensing.kind.headline(results.chain).name))
 
 
 def u_at(sensing: Sensing, value: float, output: str = "") -> float:
     """Standard uncertainty of an output, the headline unless named, near `value`, or of the nearest
     it can take. NaN when the chain never gives one.
     """
-    headline = sensing.kind.headline().name
-    output = output or headline
-    step = _one(sensing, value, output)
-    if step is not None and output != headline and step.value > 0.0:
+    step, is_headline = _one(sensing, value, output)
+    if step is not None and not is_headline and step.value > 0.0:
         # Other outputs go in proportion with the headline, or nearly so.
-        step = _one(sensing, value * value / step.value, output)
+        step, _ = _one(sensing, value * value / step.value, output)
     return math.nan if step is None else step.u
 
 
-def _one(sensing: Sensing, value: float, output: str) -> Step | None:
-    """The working's last line of an output, when the headline is near `value`."""
+def _one(sensing: Sensing, value: float, output: str) -> tuple[Step | None, bool]:
+    """The working's last line of an output, the headline unless named, when the headline is near
+    `value`; and whether it is the headline.
+    """
     kind = sensing.kind
     raw = kind.raw_for(value, sensing.parameters, sensing.surroundings, sensing.calibrations)
     if raw is None:
-        return None
+        return None, False
     forms = {
         role.name: form.name
         for role in kind.roles
         for form in role.forms
-        if role.name in raw and form.quantity == raw[role.name].quantity
+        if role.name in raw and form.quantity.name == raw[role.name].quantity.name
     }
-    chain = replace(sensing, rule=None, forms=forms).chain()
-    node = chain.node_of(output)
+    lanes = {name: len(one.values) for name, one in raw.items()}
+    chain = replace(sensing, rules={}, forms=forms, lanes=lanes).chain()
+    headline = kind.headline(chain).name
+    node = chain.node_of(output or headline)
     count = len(chain.fold(raw, node).results[node])
-    return chain.explain(raw, count - 1, node)[-1] if count else None
+    step = chain.explain(raw, count - 1, node)[-1] if count else None
+    return step, output in ("", headline)
 
 
 def _output(
@@ -180,12 +196,17 @@ def _output(
         shown = window_of(results.whole(node), *window_s)
     if quantity.is_decision:
         assert shown is not None
-        states = _spans(shown.time_s, shown.value)
+        states = tuple(
+            span
+            for lane, values in enumerate(shown.values)
+            for span in _spans(shown.time_s, values, lane)
+        )
     else:
         lanes = _lanes(results, node, shown, window_s, look.points, recording)
     at_s = results.nearest(node, look.at_s)
     working = () if at_s is None else results.working(node, at_s)
-    spread_at, spread = _spread(sensing, shown) if not quantity.is_decision else ((), ())
+    is_headline = name == sensing.kind.headline(results.chain).name
+    spread_at, spread = _spread(results.cache, sensing, shown if is_headline else None)
     last = last_value_shown(working)
     counts = results.counts(node)
     return OutputSeen(
@@ -202,6 +223,12 @@ def _output(
         counts=counts,
         beside=sensing.kind.beside(name, last, sensing.parameters) if last else "",
     )
+
+
+def _size(seen: OutputSeen) -> int:
+    """About how much memory it takes, bytes."""
+    points = sum(len(lane.time_s) + len(lane.flag_s) for lane in seen.lanes)
+    return 32 * points + 200 * len(seen.states) + 20_000
 
 
 def _holds_few(recording: Recording, window_s: tuple[float, float]) -> bool:
@@ -240,7 +267,7 @@ def _lanes(
     return tuple(broken_at_pauses(one, known, is_events) for one in drawn)
 
 
-def _spans(time_s: FloatArray, codes: FloatArray) -> tuple[StateSpan, ...]:
+def _spans(time_s: FloatArray, codes: FloatArray, lane: int) -> tuple[StateSpan, ...]:
     if len(codes) == 0:
         return ()
     starts = np.concatenate(([0], np.flatnonzero(codes[1:] != codes[:-1]) + 1))
@@ -251,28 +278,37 @@ def _spans(time_s: FloatArray, codes: FloatArray) -> tuple[StateSpan, ...]:
         starts = np.concatenate(([0], np.flatnonzero(codes[1:] != codes[:-1]) + 1))
     ends = np.append(starts[1:], len(codes) - 1)
     return tuple(
-        StateSpan(float(time_s[a]), float(time_s[b]), int(codes[a]))
+        StateSpan(float(time_s[a]), float(time_s[b]), int(codes[a]), lane)
         for a, b in zip(starts, ends, strict=True)
     )
 
 
-def _spread(sensing: Sensing, shown: Signal | None) -> tuple[tuple[float, ...], tuple[float, ...]]:
+def _spread(
+    cache: Cache, sensing: Sensing, shown: Signal | None
+) -> tuple[tuple[float, ...], tuple[float, ...]]:
     """Expanded uncertainty along what the window holds, for the kinds that can say it."""
     if shown is None:
         return (), ()
     good = shown.value[shown.ok]
-    if good.size == 0 or shown.quantity != sensing.kind.headline().quantity:
+    if good.size == 0:
         return (), ()
     low, high = float(good.min()), float(good.max())
-    at = np.linspace(low, high if high > low else low + 1e-6, _SPREADS).tolist()
-    us = [u_at(sensing, value) for value in at]
-    kept = [(v, expanded(u)) for v, u in zip(at, us, strict=True) if math.isfinite(u)]
-    return tuple(v for v, _ in kept), tuple(spread for _, spread in kept)
+
+    def along() -> tuple[tuple[float, ...], tuple[float, ...]]:
+        at = np.linspace(low, high if high > low else low + 1e-6, _SPREADS).tolist()
+        us = [u_at(sensing, value) for value in at]
+        kept = [(v, expanded(u)) for v, u in zip(at, us, strict=True) if math.isfinite(u)]
+        return tuple(v for v, _ in kept), tuple(spread for _, spread in kept)
+
+    # Rules decide on a number and change nothing of its doubt.
+    chain = replace(sensing, rules={}).chain()
+    key = ("spread", chain, sensing.parameters, sensing.surroundings, low, high)
+    return cache.get(key, along, lambda _: 0)
 
 
 def _findings(results: Results, sensing: Sensing, seen: tuple[OutputSeen, ...]) -> list[Finding]:
     """What there is to say of the whole recording, and of the reading in hand."""
-    headline = results.chain.node_of(sensing.kind.headline().name)
+    headline = results.chain.node_of(sensing.kind.headline(results.chain).name)
 
     def judge() -> tuple[Finding, ...]:
         signal = results.whole(headline)

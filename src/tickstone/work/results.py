@@ -9,14 +9,16 @@ from __future__ import annotations
 
 import hashlib
 from bisect import bisect_left
-from collections.abc import Mapping
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
+from typing import TypeVar
 
 import numpy as np
 from sqlalchemy.orm import Session
 
 from tickstone import __version__
-from tickstone.core.chain import Chain, Folded, Kept
+from tickstone.core.chain import BLOCK_SAMPLES, Chain, Folded, Kept
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 from tickstone.core.step import Step
@@ -27,9 +29,13 @@ from tickstone.store.takes import Buckets
 from tickstone.work.cache import Cache
 from tickstone.work.sources import Source
 
+Made = TypeVar("Made")
+
 SHORT_SAMPLES = 3 * CHUNK_SAMPLES
 """Takes of up to so many samples are worked out whole; windows of up to so many are drawn from
 their samples."""
+_SHORT_BLOCK = 16_384
+"""Short takes keep their states this often, so that a working has little to run through."""
 _KEPT_EVERY = 2
 """Of the states between blocks, every so many are kept in the store."""
 
@@ -47,6 +53,25 @@ class Results:
     def is_short(self) -> bool:
         """Whether all of it is worked out at once."""
         return self.source.samples <= SHORT_SAMPLES
+
+    def prepare(self, nodes: Sequence[str]) -> None:
+        """Work out at once what several nodes share, where all of it is worked out anyway."""
+        if self.source.is_open or not self.is_short:
+            return
+        missing = [node for node in dict.fromkeys(nodes) if not self.cache.has(self._key(node))]
+        if len(missing) < 2:
+            return
+        folded = self.chain.fold(self._signals(), *missing, block=_SHORT_BLOCK)
+        for node in missing:
+            self._keep(node, partial(folded.only, node))
+
+    def remembered(
+        self, node: str, what: Hashable, make: Callable[[], Made], size: Callable[[Made], int]
+    ) -> Made:
+        """What `make` makes of a node’s results alone, made once. what: all else it rests on."""
+        if self.source.is_open:
+            return make()
+        return self.cache.get((*self._key(node), what), make, size)
 
     def whole(self, node: str) -> Signal:
         """All results of a node."""
@@ -142,10 +167,14 @@ class Results:
 
     def _folded(self, node: str) -> Folded:
         def fold() -> Folded:
-            return self.chain.fold(self._signals(), node)
+            block = _SHORT_BLOCK if self.is_short else BLOCK_SAMPLES
+            return self.chain.fold(self._signals(), node, block=block)
 
         if self.source.is_open:
             return fold()
+        return self._keep(node, fold)
+
+    def _keep(self, node: str, fold: Callable[[], Folded]) -> Folded:
         return self.cache.get(self._key(node), fold, lambda folded: _size(folded.results[node]))
 
     def _key(self, node: str) -> tuple[object, ...]:

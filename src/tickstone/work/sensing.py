@@ -16,6 +16,7 @@ from tickstone.core.calibration.kind import CalibrationKind, Fit, SpanResult
 from tickstone.core.chain import Chain, Stage
 from tickstone.core.chains import CHAINS
 from tickstone.core.chains.kind import ChainKind
+from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.inputs import known_only, with_inputs
 from tickstone.core.rules.kind import RuleKind
 from tickstone.core.surroundings import Surroundings
@@ -27,26 +28,33 @@ from tickstone.work.catalogue import Catalogue
 class Sensing:
     """All that a chain is built from.
 
-    calibrations: stages by kind. rule: its stage, for a decision. forms: how each input comes.
+    calibrations, rules: stages by kind. forms, lanes: how each input comes, and in how many lanes.
     """
 
     kind: ChainKind
     parameters: Any
     surroundings: Surroundings
     calibrations: Mapping[str, Stage] = field(default_factory=dict)
-    rule: Stage | None = None
+    rules: Mapping[str, Stage] = field(default_factory=dict)
     forms: Mapping[str, str] = field(default_factory=dict)
+    lanes: Mapping[str, int] = field(default_factory=dict)
 
     def chain(self) -> Chain:
         """The chain. Raises ValueError when its parts do not fit together."""
-        return self.kind.build(
-            self.parameters, self.surroundings, self.calibrations, self.rule, self.forms
+        chain = self.kind.build(
+            self.parameters, self.surroundings, self.calibrations, self.forms, self.lanes
         )
+        return self.kind.with_rules(chain, self.rules)
 
     def compared_with(self, calibration: CalibrationKind) -> tuple[Chain, str]:
         """What a calibration compares: the chain without it, and the node it looks at."""
         return self.kind.compared_with(
-            calibration, self.parameters, self.surroundings, self.calibrations, self.forms
+            calibration,
+            self.parameters,
+            self.surroundings,
+            self.calibrations,
+            self.forms,
+            self.lanes,
         )
 
 
@@ -66,17 +74,17 @@ def sensing_of(
     sensor: Sensor,
     kind: ChainKind,
     surroundings: Surroundings,
-    with_rule: bool = True,
+    with_rules: bool = True,
 ) -> Sensing:
     """A sensor as it is set now, in some surroundings."""
     parameters = parameters_of(sensor, kind)
-    rule = latest_rule(session, sensor.id) if with_rule else None
+    rules = rules_in_use(session, sensor.id) if with_rules else []
     return Sensing(
         kind,
         parameters,
         surroundings,
         calibration_stages(sensor, kind, parameters, surroundings),
-        rule_stage(kind, rule.kind, rule.parameters, parameters) if rule else None,
+        {one.kind: rule_stage(kind, one.kind, one.parameters, parameters) for one in rules},
     )
 
 
@@ -134,6 +142,7 @@ def fit_of(row: Calibration) -> Fit:
             SpanResult(**{name: span[name] for name in names if name in span})
             for span in row.evidence
         ),
+        heaps=tuple(LaneHeaps.from_json(one) for one in row.heaps),
     )
 
 
@@ -169,20 +178,23 @@ def surroundings_as_json(surroundings: Surroundings) -> dict[str, Any]:
     return asdict(surroundings)
 
 
-def latest_rule(session: Session, sensor_id: int) -> Rule | None:
-    """The rule in use: the newest that is not deleted."""
-    return latest_rules(session, [sensor_id]).get(sensor_id)
+def rules_in_use(session: Session, sensor_id: int) -> list[Rule]:
+    """The rules in use: of each kind the newest that is not deleted."""
+    return rules_of(session, [sensor_id]).get(sensor_id, [])
 
 
-def latest_rules(session: Session, sensor_ids: Sequence[int]) -> dict[int, Rule]:
-    """The rule in use of each sensor that has one, all in one question."""
+def rules_of(session: Session, sensor_ids: Sequence[int]) -> dict[int, list[Rule]]:
+    """The rules in use of each sensor that has any, all in one question."""
     rows = session.scalars(
         select(Rule)
-        .ext(distinct_on(Rule.sensor_id))
+        .ext(distinct_on(Rule.sensor_id, Rule.kind))
         .where(Rule.sensor_id.in_(sensor_ids), Rule.deleted_at.is_(None))
-        .order_by(Rule.sensor_id, Rule.set_at.desc(), Rule.id.desc())
+        .order_by(Rule.sensor_id, Rule.kind, Rule.set_at.desc(), Rule.id.desc())
     )
-    return {row.sensor_id: row for row in rows}
+    found: dict[int, list[Rule]] = {}
+    for row in rows:
+        found.setdefault(row.sensor_id, []).append(row)
+    return found
 
 
 def latest_recording(session: Session, sensor_id: int) -> Recording | None:

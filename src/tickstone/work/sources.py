@@ -50,6 +50,11 @@ class Source:
         return {one.role: one.form.name for one in self.roles}
 
     @property
+    def lanes(self) -> dict[str, int]:
+        """In how many lanes each role comes."""
+        return {one.role: len(one.channels) for one in self.roles}
+
+    @property
     def channels(self) -> tuple[int, ...]:
         """All channels that it takes."""
         return tuple(channel for one in self.roles for channel in one.channels)

@@ -25,15 +25,16 @@ from tickstone.core.surroundings import Surroundings
 from tickstone.store.models import CalibrationInUse, Recording, Rig, Rule, Sensor, SignOff, utc_now
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import Catalogue, catalogue_of
+from tickstone.work.fitting import MOST_SAMPLES_SEARCHED, compared
 from tickstone.work.look import statuses_of
 from tickstone.work.sensing import (
     Sensing,
     fit_of,
     kind_of,
     latest_recordings,
-    latest_rules,
     parameters_of,
     rule_kind,
+    rules_of,
     surroundings_from,
     surroundings_of_take,
 )
@@ -83,7 +84,7 @@ def facts_of(
     if kind is None:
         return facts
     parameters = parameters_of(sensor, kind)
-    rule, recording = newest.rules.get(sensor.id), newest.recordings.get(sensor.id)
+    recording = newest.recordings.get(sensor.id)
     known = {one.name: one for one in kind.calibrations}
     return replace(
         facts,
@@ -95,10 +96,43 @@ def facts_of(
             else _recording_facts(session, cache, recording, kind, parameters)
         ),
         calibrations=tuple(
-            _calibration_facts(kind, used) for used in sensor.in_use if used.kind in known
+            replace(
+                _calibration_facts(kind, used),
+                outgrown=_outgrown(session, cache, recording, used, kind, parameters),
+            )
+            for used in sensor.in_use
+            if used.kind in known
         ),
-        rule=_rule_facts(kind, rule) if rule is not None else None,
+        rules=tuple(_rule_facts(kind, one) for one in newest.rules.get(sensor.id, [])),
     )
+
+
+def _outgrown(
+    session: Session,
+    cache: Cache,
+    recording: Recording | None,
+    used: CalibrationInUse,
+    kind: ChainKind,
+    parameters: Any,
+) -> tuple[str, str] | None:
+    """Why a recording newer than a calibration says that it holds no more."""
+    calibration = next(one for one in kind.calibrations if one.name == used.kind)
+    row = used.calibration
+    if (
+        not calibration.can_be_outgrown
+        or recording is None
+        or recording.recorded_at <= row.made_at
+        or recording.samples > MOST_SAMPLES_SEARCHED
+    ):
+        return None
+    sensing = Sensing(kind, parameters, surroundings_of_take(recording.take))
+
+    def judge() -> tuple[str, str] | None:
+        signal = compared(session, cache, recording, calibration, sensing)
+        return calibration.outgrown(fit_of(row), signal)
+
+    key = (recording.id, row.id, repr(parameters), "outgrown")
+    return cache.get(key, judge, lambda _: 0)
 
 
 def wired_facts_of(
@@ -120,14 +154,14 @@ class Newest:
 
     signed: SignOffs
     recordings: dict[int, Recording]
-    rules: dict[int, Rule]
+    rules: dict[int, list[Rule]]
 
 
 def newest_of(session: Session, sensors: Sequence[Sensor]) -> Newest:
     """All of them, a question each."""
     ids = [one.id for one in sensors]
     return Newest(
-        sign_offs_of(session, sensors), latest_recordings(session, ids), latest_rules(session, ids)
+        sign_offs_of(session, sensors), latest_recordings(session, ids), rules_of(session, ids)
     )
 
 
@@ -149,7 +183,7 @@ def sign_offs_of(session: Session, sensors: Iterable[Sensor]) -> SignOffs:
 def _recording_facts(
     session: Session, cache: Cache, recording: Recording, kind: ChainKind, parameters: Any
 ) -> RecordingFacts:
-    # Without calibrations and rule: neither has a say in what is good.
+    # Without calibrations and rules: neither has a say in what is good.
     sensing = Sensing(kind, parameters, surroundings_of_take(recording.take))
     counts = statuses_of(session, cache, recording, sensing)
     return RecordingFacts(

@@ -26,12 +26,19 @@ from tickstone.api.schemas.calibration import (
     certificate_out,
 )
 from tickstone.api.schemas.finding import FindingOut
+from tickstone.api.schemas.heaps import LaneHeapsOut
 from tickstone.api.trying import sensing_tried
 from tickstone.core.calibration.kind import CalibrationKind, Fit
 from tickstone.core.chains.kind import ChainKind
 from tickstone.store.models import Calibration, CalibrationInUse, Mark, Recording, Sensor
 from tickstone.work.catalogue import Catalogue
-from tickstone.work.fitting import calibration_row, fit_recording, marks_of, next_still
+from tickstone.work.fitting import (
+    calibration_row,
+    fit_recording,
+    heaps_of,
+    marks_of,
+    next_still,
+)
 from tickstone.work.sensing import Sensing, fit_of, label_of, spans_used, surroundings_from
 
 router = APIRouter(prefix="/api", tags=["calibrations"])
@@ -51,6 +58,7 @@ def calibration_out(row: Calibration, kind: ChainKind, sensor: Sensor) -> Calibr
         certificate=certificate_out(calibration, fit_of(row)),
         air=Air.of(surroundings_from(row.surroundings).air),
         errors=[str(error) for error in row.errors],
+        heaps=LaneHeapsOut.all_of(fit_of(row).heaps),
         is_in_use=any(used.calibration_id == row.id for used in sensor.in_use),
         undone_by=next(
             (used.undone_by for used in sensor.in_use if used.calibration_id == row.id), ""
@@ -91,6 +99,9 @@ def fit_marks(
         fit = fit_recording(session, desk.cache, recording, calibration, sensing, marks)
     except ValueError as error:
         problem = str(error)
+    heaps = (
+        fit.heaps if fit else heaps_of(session, desk.cache, recording, calibration, sensing, marks)
+    )
     still = next_still(session, desk.cache, recording, calibration, sensing, marks)
     return FittedOut(
         problem=problem,
@@ -100,6 +111,7 @@ def fit_marks(
         certificate=certificate_out(calibration, fit) if fit else [],
         spans=_spans_out(fit, marks) if fit else [],
         findings=[FindingOut.of(remark) for remark in fit.remarks] if fit else [],
+        heaps=LaneHeapsOut.all_of(heaps),
         next_still=StretchOut(from_s=still[0], to_s=still[1]) if still else None,
     )
 

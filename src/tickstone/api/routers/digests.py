@@ -10,12 +10,13 @@ from fastapi.responses import PlainTextResponse
 from sqlalchemy import func, select
 
 from tickstone.api.desk import CatalogueDep, DeskDep, RecordingDep, SessionDep
-from tickstone.api.problems import not_found
+from tickstone.api.problems import does_not_fit, not_found
 from tickstone.api.schemas.bench import ShownOut
-from tickstone.api.schemas.digest import DigestIn, DigestOut, FigureOut, StretchOut
+from tickstone.api.schemas.digest import BesideOut, DigestIn, DigestOut, FigureOut, StretchOut
 from tickstone.api.trying import sensing_tried
-from tickstone.core.digests.kind import Figure, laps
-from tickstone.store.models import Mark
+from tickstone.core.digests.kind import BESIDE, Figure, laps
+from tickstone.store.models import Mark, Recording
+from tickstone.work.beside import others_giving, seen_beside
 from tickstone.work.look import results_of, u_at
 
 router = APIRouter(prefix="/api/recordings/{recording_id}/digests", tags=["digests"])
@@ -41,6 +42,15 @@ def digest_recording(
     if any(output not in given for output in kind.takes):
         raise not_found("digest of this recording: it holds too little for one")
     signals = {output: results.whole(given[output]) for output in kind.takes}
+    others = others_giving(session, catalogue, recording, kind.beside) if kind.beside else []
+    other = _chosen(others, body.beside)
+    if other is not None:
+        try:
+            signals[BESIDE] = seen_beside(
+                session, desk.cache, catalogue, other, kind.beside, signals[kind.takes[0]]
+            )
+        except ValueError as error:
+            raise does_not_fit(str(error), "beside") from error
     session.commit()
     to_s = recording.duration_s if body.to_s is None else min(body.to_s, recording.duration_s)
     whole = (min(body.from_s or 0.0, to_s), to_s)
@@ -51,11 +61,14 @@ def digest_recording(
             func.lower(Mark.name) == kind.lap,
         )
     ).all()
-    stretches = [whole, *laps(*whole, list(ends))]
+    is_missing_one = bool(kind.beside) and other is None
+    stretches = [] if is_missing_one else [whole, *laps(*whole, list(ends))]
     return DigestOut(
         name=kind.name,
         label=kind.label,
         lap_note=kind.lap,
+        beside=None if other is None else other.id,
+        others=[BesideOut(recording_id=one.id, sensor=one.sensor.name) for one in others],
         stretches=[
             StretchOut(
                 lap=number,
@@ -75,6 +88,16 @@ def digest_recording(
             for number, (start, end) in enumerate(stretches)
         ],
     )
+
+
+def _chosen(others: list[Recording], asked: int | None) -> Recording | None:
+    """The one that was asked for, or the first. A problem when there is none of that number."""
+    if asked is None:
+        return others[0] if others else None
+    for one in others:
+        if one.id == asked:
+            return one
+    raise does_not_fit("no such recording of another sensor in this take gives that", "beside")
 
 
 def _figure_out(one: Figure) -> FigureOut:
@@ -101,10 +124,13 @@ def download_digest(
     catalogue: CatalogueDep,
     from_s: Edge = None,
     to_s: Edge = None,
+    beside: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None,
 ) -> PlainTextResponse:
     """The same as CSV, as kept: the whole, then each lap, SI, `u_…` the standard uncertainty."""
-    body = DigestIn(from_s=from_s, to_s=to_s)
+    body = DigestIn(from_s=from_s, to_s=to_s, beside=beside)
     digest = digest_recording(name, recording, body, session, desk, catalogue)
+    if not digest.stretches:
+        raise not_found("other sensor in this take to hold it against")
     first = digest.stretches[0].figures
     heads = [word for one in first for word in (one.name, f"u_{one.name}")]
     rows = [",".join(["lap", "from_s", "to_s", *heads])]

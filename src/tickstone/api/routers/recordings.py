@@ -18,7 +18,7 @@ from tickstone.api.schemas.bench import LevelOut, QuantityOut
 from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.look import Draft, LookIn, LookOut, OutputSeenOut, StateSpanOut
 from tickstone.api.schemas.recording import BadLinesOut, RecordingChange, RecordingOut
-from tickstone.api.trying import sensing_tried
+from tickstone.api.trying import rules_tried, sensing_tried
 from tickstone.api.working import step_out
 from tickstone.core.inputs import with_inputs
 from tickstone.core.rules.kind import Level
@@ -27,7 +27,7 @@ from tickstone.formats.result_csv import write_result_csv
 from tickstone.store.models import Recording, utc_now
 from tickstone.work.air_heard import air_heard
 from tickstone.work.look import Look, OutputSeen, look_at, results_of
-from tickstone.work.sensing import Sensing, latest_rule, rule_kind
+from tickstone.work.sensing import Sensing, rule_kind
 
 router = APIRouter(prefix="/api/recordings", tags=["recordings"])
 
@@ -128,12 +128,13 @@ def look_at_recording(
 def _levels(
     session: SessionDep, recording: Recording, sensing: Sensing, draft: Draft
 ) -> dict[str, tuple[Level, ...]]:
-    """The levels that the rule in hand draws, by the output it decides on."""
-    chosen = draft.rule or latest_rule(session, recording.sensor_id)
-    if chosen is None:
-        return {}
-    rule = rule_kind(sensing.kind, chosen.kind)
-    return {rule.takes: rule.lines(with_inputs(rule.parameters, chosen.parameters))}
+    """The levels that the rules in hand draw, by the output they decide on."""
+    levels: dict[str, tuple[Level, ...]] = {}
+    for name, parameters in rules_tried(session, recording.sensor_id, draft).items():
+        rule = rule_kind(sensing.kind, name)
+        drawn = rule.lines(with_inputs(rule.parameters, parameters))
+        levels[rule.takes] = (*levels.get(rule.takes, ()), *drawn)
+    return levels
 
 
 def _output_out(
@@ -147,7 +148,9 @@ def _output_out(
         quantity=QuantityOut.of(seen.quantity),
         lines=[line_of_samples(lane) for lane in seen.lanes],
         states=[
-            StateSpanOut(from_s=span.from_s, to_s=span.to_s, state=states[span.state])
+            StateSpanOut(
+                from_s=span.from_s, to_s=span.to_s, state=states[span.state], lane=span.lane
+            )
             for span in seen.states
         ],
         at_s=seen.at_s,
@@ -179,7 +182,7 @@ def download_recording(
     results = results_of(session, desk.cache, recording, sensing)
     raw = results.source.read(session)
     kept = {name: results.whole(results.chain.node_of(name)) for name, _ in results.chain.outputs}
-    headline = kept[sensing.kind.headline().name]
+    headline = kept[sensing.kind.headline(results.chain).name]
     beside = {name: one for name, one in kept.items() if len(one) == len(headline)}
     told = {name: one for name, one in beside.items() if not one.quantity.is_decision}
     decided = {name: one for name, one in beside.items() if one.quantity.is_decision}

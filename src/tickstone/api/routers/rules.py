@@ -20,18 +20,31 @@ from tickstone.api.desk import (
 from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.bench import LevelOut, QuantityOut
 from tickstone.api.schemas.finding import FindingOut
+from tickstone.api.schemas.heaps import LaneThresholdOut
 from tickstone.api.schemas.look import Draft
-from tickstone.api.schemas.rule import PartOut, RuleIn, RuleOut, SuggestionIn, SuggestionOut
+from tickstone.api.schemas.rule import (
+    ElsewhereOut,
+    OpenSumOut,
+    PartOut,
+    RuleIn,
+    RuleOut,
+    SuggestionIn,
+    SuggestionOut,
+    TableRowOut,
+    TableWordOut,
+)
 from tickstone.api.trying import sensing_tried
 from tickstone.core.chains.kind import ChainKind
 from tickstone.core.display import prefixed
+from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.inputs import values_of, with_inputs
 from tickstone.core.rules.kind import Known, RuleKind, Suggestion
 from tickstone.core.timing.loop_budget import LoopBudget
 from tickstone.store.models import Recording, Rule, Sensor, utc_now
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.look import u_at
-from tickstone.work.sensing import latest_recording, rule_kind
+from tickstone.work.sensing import Sensing, fit_of, latest_recording, rule_kind
+from tickstone.work.studies import plan_of, studies_of, study_kind, taken_of
 from tickstone.work.wiring import budget_of
 
 router = APIRouter(prefix="/api", tags=["rules"])
@@ -99,8 +112,53 @@ def _suggested(
         loop_s=budget.loop_s,
         note=note,
         u_at=known_u,
+        parameters=sensing.parameters,
+        fits={used.kind: fit_of(used.calibration) for used in sensor.in_use},
+        raw_said=lambda value: _raw_said(sensing, value),
+        lanes=_lanes_heard(recording),
+        elsewhere=_elsewhere(session, sensor, sensing.kind),
     )
-    return rule.suggest(evidence, known, tried)
+    try:
+        return rule.suggest(evidence, known, tried)
+    except ValueError as error:
+        raise does_not_fit(str(error), "evidence") from error
+
+
+def _elsewhere(
+    session: SessionDep, sensor: Sensor, kind: ChainKind
+) -> tuple[tuple[str, tuple[LaneHeaps, ...]], ...]:
+    """What the sensor’s studies read of black and white, and under what."""
+    found = []
+    for row in studies_of(session, sensor.id):
+        study = study_kind(kind, row.kind)
+        taken = taken_of(row)
+        found += [
+            (f"{row.name}: {cell.says}", taken[cell.key].heaps)
+            for cell in study.cells(plan_of(row, study))
+            if cell.key in taken and cell.is_lit and all(h.dark.n for h in taken[cell.key].heaps)
+        ]
+    return tuple(found)
+
+
+def _lanes_heard(recording: Recording | None) -> int:
+    """How many channels feed the first input of a sensor, as last recorded."""
+    if recording is None or not recording.inputs:
+        return 0
+    first = recording.inputs[0].role
+    return sum(one.role == first for one in recording.inputs)
+
+
+def _raw_said(sensing: Sensing, value: float) -> str:
+    """The raw value at which a sensor reads a value, as the program on its board sees it."""
+    raw = sensing.kind.raw_for(
+        value, sensing.parameters, sensing.surroundings, sensing.calibrations
+    )
+    if raw is None or len(raw) != 1:
+        return ""
+    (signal,) = raw.values()
+    quantity = signal.quantity
+    number = quantity.said(float(signal.value[-1]), quantity.decimals)
+    return f"raw {number}" if quantity.unit else f"raw {number} {quantity.name}"
 
 
 def _between_readings(
@@ -151,6 +209,11 @@ def suggest_rule(
         tried_fails=found.tried_fails,
         taken=dict(found.taken),
         findings=[FindingOut.of(one) for one in found.findings],
+        lanes=[LaneThresholdOut.of(one) for one in found.lanes],
+        elsewhere=[ElsewhereOut.model_validate(one) for one in found.elsewhere],
+        table=[TableRowOut.model_validate(row) for row in found.table],
+        table_words=[TableWordOut(letter=one, word=word) for one, word in found.table_words],
+        sum=None if found.sum is None else OpenSumOut.model_validate(found.sum),
     )
 
 

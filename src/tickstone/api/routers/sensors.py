@@ -42,7 +42,7 @@ from tickstone.core.stones.stone import WorkStage
 from tickstone.core.wiring.netlist import MOST_DEVICES, Device, check_device
 from tickstone.store.models import Calibration, Recording, Rig, Sensor, SignOff, Take, utc_now
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.sensing import kind_of, latest_rule, parameters_of
+from tickstone.work.sensing import kind_of, parameters_of, rules_in_use
 from tickstone.work.standing import facts_of
 from tickstone.work.wiring import look_at_wiring
 
@@ -70,7 +70,7 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
         .order_by(SignOff.at.desc(), SignOff.id.desc())
     )
     kind = kind_of(sensor, catalogue)
-    rule = latest_rule(session, sensor.id) if kind is not None else None
+    rules = rules_in_use(session, sensor.id) if kind is not None else []
     return SensorOut(
         **sensor_row(sensor, stones, catalogue).model_dump(),
         rig_id=sensor.rig_id,
@@ -81,7 +81,7 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
         parameters=values_of(parameters_of(sensor, kind)) if kind is not None else {},
         recordings=[recording_out(recording) for recording in recordings],
         calibrations=[calibration_out(row, kind, sensor) for row in calibrations] if kind else [],
-        rule=rule_out(rule, kind) if rule is not None and kind is not None else None,
+        rules=[rule_out(one, kind) for one in rules] if kind is not None else [],
         sign_offs=[SignOffOut.model_validate(row) for row in sign_offs],
         findings=[FindingOut.of(f) for f in worst_first(stone_findings(stones))],
     )

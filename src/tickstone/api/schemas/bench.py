@@ -6,7 +6,9 @@ Page and command line follow this description; neither knows a kind of sensor.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from tickstone.api.schemas.base import Answer
 from tickstone.core.calibration.kind import CalibrationKind
@@ -16,8 +18,9 @@ from tickstone.core.inputs import Input, inputs_of
 from tickstone.core.quantity import Quantity
 from tickstone.core.reading_units import displays
 from tickstone.core.rules.kind import Level, RuleKind
+from tickstone.core.studies.kind import StudyKind
 
-Value = bool | int | float | str
+Value = bool | int | float | str | Annotated[list[float], Field(max_length=64)]
 Values = dict[str, Value | None]
 
 
@@ -70,7 +73,7 @@ class InputOut(Answer):
 
     name: str
     label: str
-    form: Literal["number", "whole", "switch", "choice", "words"]
+    form: Literal["number", "whole", "switch", "choice", "words", "numbers"]
     unit: str
     shown: ShownOut
     help: str
@@ -189,6 +192,7 @@ class CalibrationKindOut(Answer):
     asks_for: QuantityOut | None
     usual_u: float
     poses: list[PoseOut]
+    takes_any_pose: bool
     least_spans: int
     guide: str
     deed: str
@@ -205,6 +209,7 @@ class CalibrationKindOut(Answer):
             asks_for=QuantityOut.of(kind.asks_for) if kind.asks_for else None,
             usual_u=kind.usual_u,
             poses=[PoseOut.model_validate(pose) for pose in kind.poses],
+            takes_any_pose=kind.takes_any_pose,
             least_spans=kind.least_spans,
             guide=kind.guide,
             deed=kind.deed,
@@ -241,6 +246,7 @@ class RuleKindOut(Answer):
     parameters_heading: str
     hint: str
     caution: str
+    keep: str
 
     @classmethod
     def of(cls, kind: RuleKind) -> RuleKindOut:
@@ -256,6 +262,7 @@ class RuleKindOut(Answer):
             parameters_heading=kind.words[1],
             hint=kind.hint,
             caution=kind.caution,
+            keep=kind.keep,
         )
 
 
@@ -289,6 +296,26 @@ class DigestKindOut(Answer):
     is_calibrated: bool
 
 
+class StudyKindOut(Answer):
+    """A kind of study. varies: what its levels are."""
+
+    name: str
+    label: str
+    what: str
+    plan: list[InputOut]
+    varies: QuantityOut
+
+    @classmethod
+    def of(cls, kind: StudyKind) -> StudyKindOut:
+        return cls(
+            name=kind.name,
+            label=kind.label,
+            what=kind.what,
+            plan=inputs_out(kind.plan),
+            varies=QuantityOut.of(kind.varies),
+        )
+
+
 class BenchOut(Answer):
     """A sensor's bench. sample: what one of its readings is called, in the plural. fine: statuses
     that say nothing against a recording.
@@ -306,6 +333,7 @@ class BenchOut(Answer):
     rules: list[RuleKindOut]
     checks: list[CheckKindOut]
     digests: list[DigestKindOut]
+    studies: list[StudyKindOut]
 
     @classmethod
     def of(cls, kind: ChainKind) -> BenchOut:
@@ -340,6 +368,7 @@ class BenchOut(Answer):
             inputs=inputs_out(kind.parameters),
             surroundings_node=kind.surroundings_node,
             calibrations=[CalibrationKindOut.of(one) for one in kind.calibrations],
+            studies=[StudyKindOut.of(study) for study in kind.studies],
             digests=[DigestKindOut.model_validate(digest) for digest in kind.digests],
             checks=[CheckKindOut.of(check) for check in kind.checks],
             rules=[RuleKindOut.of(one) for one in kind.rules],

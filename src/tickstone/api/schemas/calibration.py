@@ -9,6 +9,7 @@ from pydantic import ConfigDict, Field
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body
 from tickstone.api.schemas.finding import FindingOut
+from tickstone.api.schemas.heaps import LaneHeapsOut
 from tickstone.api.schemas.look import Draft, ShortName
 from tickstone.core.calibration.kind import CalibrationKind, Fit
 
@@ -56,6 +57,7 @@ class FittedOut(Answer):
     """What the marks say; `problem` says why when there is nothing to say.
 
     next_still: where something was held and nothing is marked yet, to begin the next mark with.
+    heaps: what each lane read of each surface, also while there is no fit.
     """
 
     problem: str
@@ -65,6 +67,7 @@ class FittedOut(Answer):
     certificate: list[CertificateLineOut]
     spans: list[SpanOut]
     findings: list[FindingOut]
+    heaps: list[LaneHeapsOut]
     next_still: StretchOut | None
 
 
@@ -81,6 +84,7 @@ class CalibrationOut(Answer):
     certificate: list[CertificateLineOut]
     air: Air
     errors: list[str]
+    heaps: list[LaneHeapsOut]
     is_in_use: bool
     undone_by: str
 

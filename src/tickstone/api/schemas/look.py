@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from pydantic import ConfigDict, Field, StringConstraints
+from typing_extensions import TypedDict
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body
@@ -141,12 +142,14 @@ class LineOfSamplesOut(Answer):
     pauses: list[PauseOut]
 
 
-class StateSpanOut(Answer):
-    """A stretch with one decision: a name among the states of its quantity."""
+class StateSpanOut(TypedDict):
+    """A stretch with one decision of a lane: a name among the states of its quantity."""
 
+    # They come by the thousand: objects of their own would take the most time of a look.
     from_s: float
     to_s: float
     state: str
+    lane: int
 
 
 class OutputSeenOut(Answer):

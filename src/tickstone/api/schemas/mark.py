@@ -19,6 +19,7 @@ class MarkIn(Body):
     """A true value held over a span, s from the take's start, or a note when there is no value.
 
     channel: it is of. u: standard uncertainty of the value. pose: of a calibration's, if any.
+    lane: the only one of the sensor that it speaks of; all when left out.
     """
 
     model_config = ConfigDict(
@@ -38,6 +39,7 @@ class MarkIn(Body):
     value: float | None = Field(default=None, ge=-1e12, le=1e12)
     u: float | None = Field(default=None, gt=0, le=1e12)
     unit: UnitText = ""
+    lane: int | None = Field(default=None, ge=0, le=63)
 
 
 class MarkOut(Answer):
@@ -55,3 +57,4 @@ class MarkOut(Answer):
     value: float | None
     u: float | None
     unit: str
+    lane: int | None

@@ -10,6 +10,7 @@ from pydantic import ConfigDict, Field
 from tickstone.api.schemas.base import Answer, Body
 from tickstone.api.schemas.bench import LevelOut, QuantityOut, Values
 from tickstone.api.schemas.finding import FindingOut
+from tickstone.api.schemas.heaps import LaneThresholdOut
 from tickstone.api.schemas.look import Draft, ShortName
 
 Some = Annotated[Values, Field(max_length=40)]
@@ -40,8 +41,46 @@ class PartOut(Answer):
     is_total: bool
 
 
+class ElsewhereOut(Answer):
+    """What is in hand does under other conditions; misread is left out where heaps are one."""
+
+    where: str
+    misread: int | None
+    samples: int
+
+
+class TableRowOut(Answer):
+    """A line of a table that is set; see `TableRow`."""
+
+    number: int
+    picture: str
+    name: str
+    meaning: str
+    letter: str
+    told: str
+    is_usual: bool
+
+
+class TableWordOut(Answer):
+    """What a letter of a table means."""
+
+    letter: str
+    word: str
+
+
+class OpenSumOut(Answer):
+    """A sum about parts that belongs here: its name, what it answers, and what to fill in."""
+
+    bench: str
+    label: str
+    inputs: dict[str, float]
+
+
 class SuggestionOut(Answer):
-    """What to set and why. taken: evidence that was left out, as the rig says it."""
+    """What to set and why. taken: evidence that was left out, as the rig says it. lanes: the
+    thresholds in hand on the heaps of each lane, where it is heaps that speak for them. table: the
+    lines of one, where it is a table that is set.
+    """
 
     parameters: Values
     parts: list[PartOut]
@@ -51,6 +90,11 @@ class SuggestionOut(Answer):
     tried_fails: bool
     taken: dict[str, float]
     findings: list[FindingOut]
+    lanes: list[LaneThresholdOut]
+    elsewhere: list[ElsewhereOut]
+    table: list[TableRowOut]
+    table_words: list[TableWordOut]
+    sum: OpenSumOut | None
 
 
 class RuleIn(Body):

@@ -1,4 +1,4 @@
-"""A sensor in hand: its bench, settings, recordings, calibrations and rule."""
+"""A sensor in hand: its bench, settings, recordings, calibrations and rules."""
 
 from __future__ import annotations
 
@@ -22,6 +22,6 @@ class SensorOut(SensorRow):
     parameters: Values
     recordings: list[RecordingOut]
     calibrations: list[CalibrationOut]
-    rule: RuleOut | None
+    rules: list[RuleOut]
     sign_offs: list[SignOffOut]
     findings: list[FindingOut]

@@ -182,7 +182,8 @@ class LineDesk:
                 continue
             sensing = sensing_of(session, sensor, kind, Surroundings(sensor.rig.air))
             forms = {one.role: one.form.name for one in roles}
-            live = LiveSensor(sensor.id, replace(sensing, forms=forms), roles)
+            lanes = {one.role: len(one.channels) for one in roles}
+            live = LiveSensor(sensor.id, replace(sensing, forms=forms, lanes=lanes), roles)
             found[live.channels[0]] = live
         return found
 

@@ -111,19 +111,23 @@ class LiveFold:
         chain = self._chain
         results, _ = chain.run(states, signals)
         node = self._headline
-        rule = next((name for output, name in chain.outputs if output in self._decided), None)
-        if rule is not None and len(results[rule]) == len(results[node]):
-            node = rule
+        for rule in self._decided:
+            # What is decided on something else has a working of its own.
+            is_on_it = any(one.name == node for one in chain.path_to(rule))
+            if is_on_it and len(results[rule]) == len(results[node]):
+                node = rule
+                break
         return chain.explain(signals, len(results[node]) - 1, node, states)
 
     @property
     def _headline(self) -> str:
         kind = self.sensor.sensing.kind
-        return self._chain.node_of(kind.headline().name)
+        return self._chain.node_of(kind.headline(self._chain).name)
 
     @property
-    def _decided(self) -> set[str]:
-        """The outputs that its rules give."""
+    def _decided(self) -> list[str]:
+        """The nodes that its rules are."""
         kind = self.sensor.sensing.kind
         decisions = [rule.decision for rule in kind.rules]
-        return {one.name for one in kind.outputs if one.quantity in decisions}
+        names = {one.name for one in kind.outputs if one.quantity in decisions}
+        return [node for output, node in self._chain.outputs if output in names]

@@ -95,8 +95,8 @@ def channel_of(
     source = source_of_channel(take, number, kind) if kind is not None else None
     if sensor is None or kind is None or source is None:
         return Channel(session, cache, take, number, None)
-    sensing = sensing_of(session, sensor, kind, surroundings_of_take(take), with_rule=False)
-    chain = replace(sensing, forms=source.forms).chain()
+    sensing = sensing_of(session, sensor, kind, surroundings_of_take(take), with_rules=False)
+    chain = replace(sensing, forms=source.forms, lanes=source.lanes).chain()
     return Channel(session, cache, take, number, Results(session, cache, source, chain))
 
 

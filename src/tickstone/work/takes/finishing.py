@@ -89,7 +89,7 @@ def overviews_ahead(session: Session, take: Take, catalogue: Catalogue | None = 
         if recording.deleted_at is None and kind is not None:
             sensing = sensing_of(session, recording.sensor, kind, surroundings_of_take(take))
             results = results_of(session, Cache(), recording, sensing)
-            results.lanes(results.chain.node_of(kind.headline().name))
+            results.lanes(results.chain.node_of(kind.headline(results.chain).name))
 
 
 def close_what_was_cut(session: Session) -> list[Take]:
