@@ -27,6 +27,7 @@ from tickstone.core.readings.reading import ASSUMED_AIR
 from tickstone.core.signal import Signal
 from tickstone.core.surroundings import Surroundings
 from tickstone.core.uncertainty import expanded
+from tickstone.formats.log_signals import LogSignals
 
 
 def _offered() -> dict[str, tuple[ChainKind, CalibrationKind]]:
@@ -73,7 +74,7 @@ def calibrate(
         told, true = _truths(pairs(settings, "--set"), spans or [])
         parameters = settings_from(sensor.parameters, told)
         found, remarks = signals_of(file, sensor, inputs, rate_hz)
-        compared = _compared(sensor, kind, parameters, found.signals, found.forms, known or [])
+        compared = _compared(sensor, kind, parameters, found, known or [])
         settled = sensor.settled(parameters, stages_from(known or [], sensor))
         fit = kind.fit(_spans(kind, compared, spans or [], true), settled)
     except (ValueError, OSError) as error:
@@ -100,14 +101,15 @@ def _compared(
     sensor: ChainKind,
     kind: CalibrationKind,
     parameters: object,
-    signals: Mapping[str, Signal],
-    forms: Mapping[str, str],
+    found: LogSignals,
     known: list[Path],
 ) -> Signal:
     others = stages_from(known, sensor)
     others.pop(kind.name, None)
-    chain, node = sensor.compared_with(kind, parameters, Surroundings(ASSUMED_AIR), others, forms)
-    return chain.fold(signals, node).results[node]
+    chain, node = sensor.compared_with(
+        kind, parameters, Surroundings(ASSUMED_AIR), others, found.forms, found.lanes
+    )
+    return chain.fold(found.signals, node).results[node]
 
 
 def _spans(
@@ -118,22 +120,38 @@ def _spans(
         return [_span(kind, signal, "all", whole, None, None)]
     spans = []
     for one in given:
-        name, _, rest = one.partition("=")
-        parts = rest.split(":")
-        try:
-            numbers = [float(part) for part in parts]
-        except ValueError:
-            numbers = []
-        if not name or not 2 <= len(numbers) <= 4 or not numbers[0] < numbers[1]:
-            raise ValueError(f"--span {one}: has to be NAME=FROM:TO, or NAME=FROM:TO:TRUE:U, in s")
+        name, numbers = _numbers(one)
         value = numbers[2] if len(numbers) > 2 else _number(true.get(name, name))
         if kind.asks_for is not None and value is None:
             raise ValueError(
                 f"--span {one}: what was true there? Add it, in {kind.asks_for.unit}: "
-                f"{name}={parts[0]}:{parts[1]}:TRUE"
+                f"{name}={numbers[0]:g}:{numbers[1]:g}:TRUE"
             )
         spans.append(_span(kind, signal, name, (numbers[0], numbers[1]), value, *numbers[3:]))
     return spans
+
+
+def spans_within(given: list[str]) -> list[tuple[str, float, float]]:
+    """NAME=FROM:TO as a name and two times. Raises ValueError for what is none."""
+    found = []
+    for one in given:
+        name, numbers = _numbers(one)
+        if len(numbers) != 2:
+            raise ValueError(f"--span {one}: has to be NAME=FROM:TO, in s")
+        found.append((name, numbers[0], numbers[1]))
+    return found
+
+
+def _numbers(one: str) -> tuple[str, list[float]]:
+    """The name and the numbers of a span."""
+    name, _, rest = one.partition("=")
+    try:
+        numbers = [float(part) for part in rest.split(":")]
+    except ValueError:
+        numbers = []
+    if not name or not 2 <= len(numbers) <= 4 or not numbers[0] < numbers[1]:
+        raise ValueError(f"--span {one}: has to be NAME=FROM:TO, or NAME=FROM:TO:TRUE:U, in s")
+    return name, numbers
 
 
 def _number(text: str) -> float | None:

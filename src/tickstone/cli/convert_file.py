@@ -63,7 +63,7 @@ def convert_file(
         surroundings = Surroundings(ASSUMED_AIR)
         stages = stages_from(calibration or [], sensor)
         found, remarks = signals_of(file, sensor, inputs, rate_hz)
-        chain = sensor.build(parameters, surroundings, stages, forms=found.forms)
+        chain = sensor.build(parameters, surroundings, stages, found.forms, found.lanes)
         names = _outputs(chain, output or [])
         nodes = {name: chain.node_of(name) for name in names}
         headline = chain.node_of(chain.outputs[0][0])
@@ -146,6 +146,16 @@ def _summary(
 
 
 def _output(result: Signal, u: float | None) -> dict[str, Any]:
+    told = _first_lane(result, u)
+    if len(result.values) > 1:
+        names = result.quantity.lanes
+        told["lanes"] = {
+            name: _first_lane(result.lane(place), None) for place, name in enumerate(names)
+        }
+    return told
+
+
+def _first_lane(result: Signal, u: float | None) -> dict[str, Any]:
     quantity = result.quantity
     if quantity.is_decision:
         states = {
@@ -172,7 +182,12 @@ def _output(result: Signal, u: float | None) -> dict[str, Any]:
 
 def _as_text(summary: dict[str, Any], out: Path | None) -> str:
     lines = []
-    for name, one in summary["outputs"].items():
+    outputs = {
+        name if lane is None else f"{name} {lane}": told
+        for name, one in summary["outputs"].items()
+        for lane, told in one.get("lanes", {None: one}).items()
+    }
+    for name, one in outputs.items():
         if "states" in one:
             said = ", ".join(f"{word} {count}" for word, count in one["states"].items())
         elif one["good"]:

@@ -10,7 +10,7 @@ import typer
 from tickstone.core.chains import CHAINS
 from tickstone.core.chains.kind import ChainKind
 from tickstone.core.inputs import Input, inputs_of, with_inputs
-from tickstone.formats.log_signals import LogSignals, RoleColumn, log_signals
+from tickstone.formats.log_signals import LogSignals, RoleColumn, likely_columns, log_signals
 from tickstone.formats.takes import read_take_file
 from tickstone.formats.takes.header import ReadAs
 
@@ -18,7 +18,10 @@ FileArgument = Annotated[Path, typer.Argument(help="A recording in any format, o
 KindOption = Annotated[str, typer.Option(help=f"Kind of sensor: {', '.join(CHAINS)}.")]
 InputOption = Annotated[
     list[str] | None,
-    typer.Option("--input", help="ROLE=COLUMN, for each input; a column by name or number."),
+    typer.Option(
+        "--input",
+        help="ROLE=COLUMN, for each input; a column by name or number, several with commas.",
+    ),
 ]
 SetOption = Annotated[
     list[str] | None,
@@ -71,6 +74,8 @@ def _value_of(one: Input, text: str) -> Any:
             raise ValueError(f"{one.name}: “{text[:40]}” is neither yes nor no")
         return words[text.lower()]
     try:
+        if one.form == "numbers":
+            return [float(part) for part in text.replace(";", " ").replace(",", " ").split()]
         return float(text)
     except ValueError:
         raise ValueError(f"{one.name}: “{text[:40]}” is no number") from None
@@ -83,14 +88,24 @@ def signals_of(
 
     Raises ValueError.
     """
-    wanted = [RoleColumn(role, column) for role, column in pairs(inputs, "--input")]
+    wanted = [
+        RoleColumn(role, column)
+        for role, columns in pairs(inputs, "--input")
+        for column in columns.split(",")
+    ]
     if not file.is_file():
         raise ValueError(
             f"{file} is no file that is there, and no kind; kinds are {', '.join(CHAINS)}"
         )
     reading = read_take_file(file, ReadAs(rate_hz=rate_hz))
+    remarks = []
+    if not wanted:
+        wanted = likely_columns(reading, kind)
+        if wanted:
+            names = ", ".join(one.column for one in wanted)
+            remarks.append(f"Taken for its inputs, as nothing was said: {names}.")
     found = log_signals(reading, kind, wanted)
-    remarks = [*found.loses, *reading.notes]
+    remarks += [*found.loses, *reading.notes]
     if reading.bad_rows:
         first = reading.bad[0] if reading.bad else None
         where = f"; the first is line {first.line}: {first.reason}" if first else ""

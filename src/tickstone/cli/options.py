@@ -33,7 +33,7 @@ def command_of(kind: type, what: str, work: Callable[[Options, bool], str]) -> C
         inspect.Parameter(
             one.name,
             inspect.Parameter.KEYWORD_ONLY,
-            default=one.default,
+            default=list(one.default) if isinstance(one.default, tuple) else one.default,
             annotation=Annotated[_type_of(one), typer.Option(help=help_of(one))],
         )
         for one in inputs_of(kind)
@@ -50,6 +50,8 @@ def command_of(kind: type, what: str, work: Callable[[Options, bool], str]) -> C
 
 
 def _type_of(one: Input) -> Any:
+    if one.form == "numbers":
+        return list[float]
     if one.default is None:
         return float | None
     return type(one.default)
