@@ -68,7 +68,7 @@ def tune(page: Page) -> None:
     page.get_by_label("Braking").fill("1.2")
     page.get_by_role("button", name="Take ").click()
     page.get_by_role("button", name="Keep the thresholds").click()
-    expect(page.get_by_text("The thresholds are kept.")).to_be_visible()
+    expect(page.get_by_text("The decision is kept.")).to_be_visible()
 
 
 def result_m(page: Page) -> float:

@@ -50,6 +50,6 @@ def test_it_has_a_bench_of_its_own(open_page: OpenPage, monkeypatch: pytest.Monk
     expect(page.get_by_role("heading", name="What it carries")).to_be_visible()
     page.get_by_role("button", name="Take 3").click()
     page.get_by_role("button", name="Keep the thresholds").click()
-    expect(page.get_by_text("The thresholds are kept.")).to_be_visible()
+    expect(page.get_by_text("The decision is kept.")).to_be_visible()
     page.keyboard.press("r")
     expect(page.get_by_role("dialog")).to_contain_text("kg")

@@ -26,6 +26,7 @@ VIEWS = {
     "/parts/photo-load": "over white",
     "/families/board/three_volt_wireless": "Figures",
     "/sensors/2/wired": "String its wires",
+    "/sensors/3/heard": "Room light gets under the row",
     "/sensors/2/heard": "900 echoes",
     "/sensors/2/calibrated": "Keep this calibration",
     "/sensors/2/tuned": "stopping takes",

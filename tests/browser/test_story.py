@@ -269,4 +269,4 @@ def test_the_server_gone_is_told_and_the_page_comes_back(
     expect(page.get_by_text("Tick Stone’s server is not reachable.").first).to_be_visible()
     server.start()
     page.get_by_role("button", name="Keep the thresholds").click()
-    expect(page.get_by_text("The thresholds are kept.")).to_be_visible()
+    expect(page.get_by_text("The decision is kept.")).to_be_visible()

@@ -22,6 +22,7 @@ export const trailPages = [
   at("/rigs/:rigId/recordings/:takeId", () => import("./takes/TakePage")),
   at("/parts/:bench?", () => import("./parts/PartsPage")),
   at("/families/:kind/:name?", () => import("./families/FamiliesPage")),
+  at("/sensors/:sensorId/studies/:studyId?", () => import("./studies/StudiesPage")),
   at("/sensors/:sensorId/:stage", () => import("./bench/BenchPage")),
 ];
 

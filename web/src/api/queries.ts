@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { type Schemas, body, client } from "./client";
+import { usePaced } from "./paced";
 
 export type Rig = Schemas["RigOut"];
 export type Sensor = Schemas["SensorOut"];
@@ -74,8 +75,9 @@ export function useFit(recordingId: number | null, kind: string, draft: TrialDra
 
 /** A look at a recording; the one before stays on screen until the next has come. */
 export function useLook(recordingId: number | null, request: LookRequest) {
-  return useQuery({
-    queryKey: ["look", recordingId, request],
+  const { asked, next } = usePaced(request, recordingId);
+  const look = useQuery({
+    queryKey: ["look", recordingId, asked],
     enabled: recordingId !== null,
     placeholderData: keepPreviousData,
     gcTime: 10_000,
@@ -84,11 +86,13 @@ export function useLook(recordingId: number | null, request: LookRequest) {
       body(
         client.POST("/api/recordings/{recording_id}/look", {
           params: { path: { recording_id: recordingId ?? 0 } },
-          body: request,
+          body: asked,
           signal,
         }),
       ),
   });
+  next(look.isFetching);
+  return look;
 }
 
 /**

@@ -1421,6 +1421,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sensors/{sensor_id}/studies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Studies
+         * @description The studies of a sensor, the newest first.
+         */
+        get: operations["list_studies"];
+        put?: never;
+        /**
+         * Plan Study
+         * @description Plan a study; its cells are taken one by one.
+         */
+        post: operations["plan_study"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sensors/{sensor_id}/suggestion": {
         parameters: {
             query?: never;
@@ -1475,6 +1499,72 @@ export interface paths {
          * @description Bring a sign-off back.
          */
         post: operations["restore_sign_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Study
+         * @description Hide a study; `restore` brings it back.
+         */
+        delete: operations["delete_study"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/cells/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take Cell
+         * @description Take a cell: from a stretch of a recording, or from the last seconds of the live line.
+         *
+         *     What cannot be used is refused with the reason, and what was taken before stays.
+         */
+        put: operations["take_cell"];
+        post?: never;
+        /**
+         * Drop Cell
+         * @description Put a cell back to be taken anew.
+         */
+        delete: operations["drop_cell"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Study
+         * @description Bring a hidden study back.
+         */
+        post: operations["restore_study"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1955,8 +2045,20 @@ export interface components {
             rules: components["schemas"]["RuleKindOut"][];
             /** Sample */
             sample: string;
+            /** Studies */
+            studies: components["schemas"]["StudyKindOut"][];
             /** Surroundings Node */
             surroundings_node: string;
+        };
+        /**
+         * BesideOut
+         * @description A recording of another sensor in the take, and the sensor's name.
+         */
+        BesideOut: {
+            /** Recording Id */
+            recording_id: number;
+            /** Sensor */
+            sensor: string;
         };
         /**
          * BillLineOut
@@ -2028,6 +2130,8 @@ export interface components {
             node: string;
             /** Poses */
             poses: components["schemas"]["PoseOut"][];
+            /** Takes Any Pose */
+            takes_any_pose: boolean;
             /** Truth */
             truth: string;
             /** Undone By */
@@ -2045,6 +2149,8 @@ export interface components {
             certificate: components["schemas"]["CertificateLineOut"][];
             /** Errors */
             errors: string[];
+            /** Heaps */
+            heaps: components["schemas"]["LaneHeapsOut"][];
             /** Id */
             id: number;
             /** Is In Use */
@@ -2068,6 +2174,61 @@ export interface components {
             spans_used: number;
             /** Undone By */
             undone_by: string;
+        };
+        /**
+         * CellIn
+         * @description Where a cell was taken: a stretch of a recording, s, or the last seconds of the live line.
+         * @example {
+         *       "end_s": 17.5,
+         *       "recording_id": 1,
+         *       "start_s": 12.3
+         *     }
+         */
+        CellIn: {
+            /**
+             * End S
+             * @default 0
+             */
+            end_s?: number;
+            /** Last S */
+            last_s?: number | null;
+            /** Recording Id */
+            recording_id?: number | null;
+            /**
+             * Start S
+             * @default 0
+             */
+            start_s?: number;
+        };
+        /**
+         * CellOut
+         * @description A cell of the plan. heaps: what it gave; none while it is not taken.
+         */
+        CellOut: {
+            /** End S */
+            end_s: number | null;
+            /** Heaps */
+            heaps: components["schemas"]["LaneHeapsOut"][];
+            /** Is Lit */
+            is_lit: boolean;
+            /** Is Taken */
+            is_taken: boolean;
+            /** Key */
+            key: string;
+            /** Level */
+            level: number;
+            /** Recording Id */
+            recording_id: number | null;
+            /** Samples */
+            samples: number;
+            /** Says */
+            says: string;
+            /** Start S */
+            start_s: number | null;
+            /** Taken At */
+            taken_at: string | null;
+            /** What */
+            what: string;
         };
         /**
          * CertificateLineOut
@@ -2187,7 +2348,7 @@ export interface components {
              * @default number
              * @enum {string}
              */
-            quantity?: "time" | "echo time" | "distance" | "acceleration" | "rotation rate" | "angle" | "pulse" | "pulse changes" | "pulse count" | "pulse gap" | "speed" | "revolutions" | "temperature" | "humidity" | "voltage" | "converter counts" | "number";
+            quantity?: "time" | "echo time" | "distance" | "acceleration" | "rotation rate" | "angle" | "pulse" | "pulse changes" | "pulse count" | "pulse gap" | "speed" | "revolutions" | "temperature" | "humidity" | "voltage" | "reflectance" | "status word" | "converter counts" | "number";
             /** Sensor Id */
             sensor_id?: number | null;
             /**
@@ -2364,12 +2525,17 @@ export interface components {
         /**
          * DigestIn
          * @description Which stretch to sum up, and what is tried out meanwhile.
+         *
+         *     beside: the recording of another sensor in the take, for a digest that takes one; the first
+         *     there is when it is left out.
          * @example {
          *       "from_s": 0,
          *       "to_s": 42
          *     }
          */
         DigestIn: {
+            /** Beside */
+            beside?: number | null;
             draft?: components["schemas"]["Draft"];
             /** From S */
             from_s?: number | null;
@@ -2391,14 +2557,21 @@ export interface components {
         /**
          * DigestOut
          * @description A digest: the whole first, then each lap. lap_note: what notes are called that end a lap.
+         *
+         *     beside: the recording it was held against; others: those it can be held against. A digest that
+         *     takes one and has none has no stretches.
          */
         DigestOut: {
+            /** Beside */
+            beside: number | null;
             /** Label */
             label: string;
             /** Lap Note */
             lap_note: string;
             /** Name */
             name: string;
+            /** Others */
+            others: components["schemas"]["BesideOut"][];
             /** Stretches */
             stretches: components["schemas"]["tickstone__api__schemas__digest__StretchOut"][];
         };
@@ -2437,7 +2610,7 @@ export interface components {
             };
             /** Parameters */
             parameters?: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             } | null;
             rule?: components["schemas"]["RuleDraft"] | null;
         };
@@ -2452,6 +2625,18 @@ export interface components {
             peak_a: number;
             /** Usual A */
             usual_a: number;
+        };
+        /**
+         * ElsewhereOut
+         * @description What is in hand does under other conditions; misread is left out where heaps are one.
+         */
+        ElsewhereOut: {
+            /** Misread */
+            misread: number | null;
+            /** Samples */
+            samples: number;
+            /** Where */
+            where: string;
         };
         /**
          * EndOut
@@ -2733,6 +2918,7 @@ export interface components {
          * @description What the marks say; `problem` says why when there is nothing to say.
          *
          *     next_still: where something was held and nothing is marked yet, to begin the next mark with.
+         *     heaps: what each lane read of each surface, also while there is no fit.
          */
         FittedOut: {
             /** Certificate */
@@ -2741,6 +2927,8 @@ export interface components {
             covariance: number[][];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            /** Heaps */
+            heaps: components["schemas"]["LaneHeapsOut"][];
             next_still: components["schemas"]["tickstone__api__schemas__calibration__StretchOut"] | null;
             /** Parameters */
             parameters: {
@@ -2833,6 +3021,24 @@ export interface components {
             why: string;
         };
         /**
+         * HeapOut
+         * @description What was read of one surface: values, rising, and how often each came.
+         */
+        HeapOut: {
+            /** Counts */
+            counts: number[];
+            /** Mean */
+            mean: number | null;
+            /** N */
+            n: number;
+            /** Name */
+            name: string;
+            /** Sd */
+            sd: number | null;
+            /** Values */
+            values: number[];
+        };
+        /**
          * InputOut
          * @description A described input. from_rig: where a value comes from that is left out; it may be then.
          */
@@ -2840,12 +3046,12 @@ export interface components {
             /** Choices */
             choices: components["schemas"]["ChoiceOut"][];
             /** Default */
-            default: boolean | number | string | null;
+            default: boolean | number | string | number[] | null;
             /**
              * Form
              * @enum {string}
              */
-            form: "number" | "whole" | "switch" | "choice" | "words";
+            form: "number" | "whole" | "switch" | "choice" | "words" | "numbers";
             /** From Rig */
             from_rig: string;
             /** Help */
@@ -2912,6 +3118,29 @@ export interface components {
             labels: string;
         };
         /**
+         * LaneHeapsOut
+         * @description The heaps of one lane. d_prime: how far black and white are apart, in their scatter.
+         *
+         *     between: samples on neither. clipped: at an end of the converter. why_not: why black and white
+         *     are not both known; empty when they are.
+         */
+        LaneHeapsOut: {
+            /** Between */
+            between: number;
+            /** Clipped */
+            clipped: number;
+            /** D Prime */
+            d_prime: number | null;
+            dark: components["schemas"]["HeapOut"];
+            /** Lane */
+            lane: string;
+            light: components["schemas"]["HeapOut"];
+            /** Others */
+            others: components["schemas"]["HeapOut"][];
+            /** Why Not */
+            why_not: string;
+        };
+        /**
          * LaneOut
          * @description One lane of a cell, beside the first.
          */
@@ -2926,6 +3155,32 @@ export interface components {
             status: string;
             /** Value */
             value: number | null;
+        };
+        /**
+         * LaneThresholdOut
+         * @description A threshold on the heaps of one lane, in what they are counted in; see `LaneThreshold`.
+         */
+        LaneThresholdOut: {
+            /** At */
+            at: number;
+            /** Best */
+            best: string;
+            /** Black */
+            black: number;
+            /** Half */
+            half: number;
+            heaps: components["schemas"]["LaneHeapsOut"];
+            misread: components["schemas"]["MisreadOut"];
+            /** Per Share */
+            per_share: number;
+            /** Per Volt */
+            per_volt: number;
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+            /** Why */
+            why: string;
+            /** Why Not */
+            why_not: string;
         };
         /**
          * LeadOut
@@ -3202,6 +3457,7 @@ export interface components {
          * @description A true value held over a span, s from the take's start, or a note when there is no value.
          *
          *     channel: it is of. u: standard uncertainty of the value. pose: of a calibration's, if any.
+         *     lane: the only one of the sensor that it speaks of; all when left out.
          * @example {
          *       "channel": 0,
          *       "end_s": 6,
@@ -3221,6 +3477,8 @@ export interface components {
             channel?: number | null;
             /** End S */
             end_s: number;
+            /** Lane */
+            lane?: number | null;
             /**
              * Name
              * @default
@@ -3256,6 +3514,8 @@ export interface components {
             end_s: number;
             /** Id */
             id: number;
+            /** Lane */
+            lane: number | null;
             /** Name */
             name: string;
             /** Pose */
@@ -3289,6 +3549,27 @@ export interface components {
             score: number;
             /** Strange */
             strange: string[];
+        };
+        /**
+         * MisreadOut
+         * @description How many samples a threshold misreads, between which rates the true one lies (95 %), and what
+         *     normal heaps of the same mean and scatter would have.
+         */
+        MisreadOut: {
+            /** False */
+            false: number;
+            /** Gaussian */
+            gaussian: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Missed */
+            missed: number;
+            /** Rate */
+            rate: number;
+            /** Samples */
+            samples: number;
         };
         /**
          * NextOut
@@ -3336,6 +3617,20 @@ export interface components {
             resets?: boolean;
             /** Speed */
             speed?: number | null;
+        };
+        /**
+         * OpenSumOut
+         * @description A sum about parts that belongs here: its name, what it answers, and what to fill in.
+         */
+        OpenSumOut: {
+            /** Bench */
+            bench: string;
+            /** Inputs */
+            inputs: {
+                [key: string]: number;
+            };
+            /** Label */
+            label: string;
         };
         /**
          * OutputOut
@@ -3416,7 +3711,7 @@ export interface components {
         PartInputs: {
             /** Inputs */
             inputs: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             };
         };
         /**
@@ -3998,7 +4293,7 @@ export interface components {
             kind: string;
             /** Parameters */
             parameters: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             };
         };
         /**
@@ -4015,13 +4310,13 @@ export interface components {
         RuleIn: {
             /** Evidence */
             evidence?: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             } | null;
             /** Kind */
             kind: string;
             /** Parameters */
             parameters: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             };
         };
         /**
@@ -4038,6 +4333,8 @@ export interface components {
             evidence_heading: string;
             /** Hint */
             hint: string;
+            /** Keep */
+            keep: string;
             /** Label */
             label: string;
             /** Name */
@@ -4058,7 +4355,7 @@ export interface components {
         RuleOut: {
             /** Evidence */
             evidence: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             } | null;
             /** Id */
             id: number;
@@ -4070,7 +4367,7 @@ export interface components {
             needed: number | null;
             /** Parameters */
             parameters: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             };
             /**
              * Set At
@@ -4192,7 +4489,7 @@ export interface components {
             name?: string | null;
             /** Parameters */
             parameters?: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             } | null;
             /** Place */
             place?: string | null;
@@ -4256,7 +4553,7 @@ export interface components {
             name: string;
             /** Parameters */
             parameters: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             };
             /** Pins */
             pins: string;
@@ -4269,7 +4566,8 @@ export interface components {
             rig_id: number;
             /** Rig Name */
             rig_name: string;
-            rule: components["schemas"]["RuleOut"] | null;
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
             /** Sign Offs */
             sign_offs: components["schemas"]["SignOffOut"][];
             /** Stones */
@@ -4539,11 +4837,13 @@ export interface components {
         };
         /**
          * StateSpanOut
-         * @description A stretch with one decision: a name among the states of its quantity.
+         * @description A stretch with one decision of a lane: a name among the states of its quantity.
          */
         StateSpanOut: {
             /** From S */
             from_s: number;
+            /** Lane */
+            lane: number;
             /** State */
             state: string;
             /** To S */
@@ -4630,6 +4930,103 @@ export interface components {
          */
         StoneState: "hollow" | "ticked" | "stale" | "failing" | "absent";
         /**
+         * StudyIn
+         * @description A study to plan. plan: what its kind asks for; the usual where it is left out.
+         * @example {
+         *       "kind": "height",
+         *       "plan": {
+         *         "levels": [
+         *           0.003,
+         *           0.006
+         *         ]
+         *       }
+         *     }
+         */
+        StudyIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Plan */
+            plan?: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+        };
+        /**
+         * StudyKindOut
+         * @description A kind of study. varies: what its levels are.
+         */
+        StudyKindOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Plan */
+            plan: components["schemas"]["InputOut"][];
+            varies: components["schemas"]["QuantityOut"];
+            /** What */
+            what: string;
+        };
+        /**
+         * StudyOut
+         * @description A study with its plan, its cells in order, and what they say so far.
+         */
+        StudyOut: {
+            /** Best */
+            best: number | null;
+            /** Cells */
+            cells: components["schemas"]["CellOut"][];
+            /** Cost */
+            cost: string;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Flat From */
+            flat_from: number | null;
+            /** Flat To */
+            flat_to: number | null;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Plan */
+            plan: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** Rows */
+            rows: components["schemas"]["StudyRowOut"][];
+            /** Says */
+            says: string;
+            varies: components["schemas"]["QuantityOut"];
+        };
+        /**
+         * StudyRowOut
+         * @description One level of the result. d_prime: of the worst lane; per_lane: of each.
+         */
+        StudyRowOut: {
+            /** D Prime */
+            d_prime: number;
+            /** Level */
+            level: number;
+            /** Misread */
+            misread: number;
+            /** Per Lane */
+            per_lane: number[];
+            /** Room Share */
+            room_share: number | null;
+        };
+        /**
          * SuggestionIn
          * @description Evidence for a rule; what is left out is taken from the rig. tried: parameters in hand.
          * @example {
@@ -4643,32 +5040,43 @@ export interface components {
             draft?: components["schemas"]["Draft"];
             /** Evidence */
             evidence?: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             };
             /** Kind */
             kind: string;
             /** Tried */
             tried?: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             } | null;
         };
         /**
          * SuggestionOut
-         * @description What to set and why. taken: evidence that was left out, as the rig says it.
+         * @description What to set and why. taken: evidence that was left out, as the rig says it. lanes: the
+         *     thresholds in hand on the heaps of each lane, where it is heaps that speak for them. table: the
+         *     lines of one, where it is a table that is set.
          */
         SuggestionOut: {
+            /** Elsewhere */
+            elsewhere: components["schemas"]["ElsewhereOut"][];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            /** Lanes */
+            lanes: components["schemas"]["LaneThresholdOut"][];
             /** Needed */
             needed: number | null;
             /** Note */
             note: string;
             /** Parameters */
             parameters: {
-                [key: string]: boolean | number | string | null;
+                [key: string]: boolean | number | string | number[] | null;
             };
             /** Parts */
             parts: components["schemas"]["PartOut"][];
+            sum: components["schemas"]["OpenSumOut"] | null;
+            /** Table */
+            table: components["schemas"]["TableRowOut"][];
+            /** Table Words */
+            table_words: components["schemas"]["TableWordOut"][];
             /** Taken */
             taken: {
                 [key: string]: number;
@@ -4677,6 +5085,36 @@ export interface components {
             tried_fails: boolean;
             /** Tried Says */
             tried_says: string;
+        };
+        /**
+         * TableRowOut
+         * @description A line of a table that is set; see `TableRow`.
+         */
+        TableRowOut: {
+            /** Is Usual */
+            is_usual: boolean;
+            /** Letter */
+            letter: string;
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Picture */
+            picture: string;
+            /** Told */
+            told: string;
+        };
+        /**
+         * TableWordOut
+         * @description What a letter of a table means.
+         */
+        TableWordOut: {
+            /** Letter */
+            letter: string;
+            /** Word */
+            word: string;
         };
         /**
          * TakeChange
@@ -4849,6 +5287,19 @@ export interface components {
             rate_hz: number;
             /** Slots */
             slots: string[][];
+        };
+        /**
+         * WayOut
+         * @description A way to choose a threshold, where it puts it, and what that misreads.
+         */
+        WayOut: {
+            /** At */
+            at: number;
+            /** Label */
+            label: string;
+            misread: components["schemas"]["MisreadOut"];
+            /** Name */
+            name: string;
         };
         /**
          * WhenOut
@@ -6223,6 +6674,7 @@ export interface operations {
             query?: {
                 from_s?: number | null;
                 to_s?: number | null;
+                beside?: number | null;
             };
             header?: never;
             path: {
@@ -7837,6 +8289,72 @@ export interface operations {
             };
         };
     };
+    list_studies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     suggest_rule: {
         parameters: {
             query?: never;
@@ -7919,6 +8437,134 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SignOffOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_cell: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_cell: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

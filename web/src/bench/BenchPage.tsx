@@ -2,7 +2,7 @@ import { body, client } from "../api/client";
 import { useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useParams, useSearchParams } from "react-router";
-import type { OutputSeen, Recording, Sensor, Step, Stone } from "../api/queries";
+import type { OutputSeen, Recording, Sensor, Stone } from "../api/queries";
 import { useFit, useLook, useMarks, useSensor } from "../api/queries";
 import { Over } from "../shell/Over";
 import { Skeleton, Trouble } from "../shell/States";
@@ -17,6 +17,7 @@ import { Leaving } from "./Leaving";
 import { TryOut } from "./TryOut";
 import { AirNote } from "./AirNote";
 import { WorkingLine } from "./WorkingLine";
+import { Picture } from "./pictures/Picture";
 import { CalibrateBench } from "./calibrate/CalibrateBench";
 import { type Draft, NOTHING_TRIED, asTrial } from "./draft";
 import { DrivenBench } from "./driven/DrivenBench";
@@ -107,7 +108,8 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   if (look.data && look.data !== lastLook) setLastLook(look.data);
   const amounts = lastLook?.outputs.filter((one) => one.quantity.states.length === 0);
   const seen = amounts?.find((one) => one.name === output) ?? amounts?.[0];
-  const decision = lastLook?.outputs.find((one) => one.quantity.states.length > 0 && one.working.length > 0);
+  const decisions = lastLook?.outputs.filter((one) => one.quantity.states.length > 0 && one.working.length > 0) ?? [];
+  const decision = decisions.find((one) => isOn(one, seen));
 
   const change = (next: Partial<Draft>) => setDraft((before) => ({ ...before, ...next }));
   const trial = useTrial(sensor, recording, draft, change);
@@ -142,10 +144,13 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
     ...(stage === "calibrated" ? (fit.data?.findings ?? []) : []),
     ...(lastLook?.findings ?? []),
   ];
-  const steps = lineOf(seen, decision);
+  const steps = [...(seen?.working ?? []), ...(decision?.working.slice(-1) ?? [])];
   const step = steps.find((one) => one.stage === cell);
   const trust = sensor.stones.find((stone) => stone.stage === "calibrated") ?? null;
   const hasLine = bench !== null && stage !== "driven";
+  const picture = bench && (
+    <Picture kind={bench.kind} steps={steps} parameters={draft.parameters ?? sensor.parameters} />
+  );
   const props: BenchProps | null = bench && {
     sensor,
     bench,
@@ -153,7 +158,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
     onRecording,
     look: lastLook,
     seen,
-    decision,
+    decisions,
     lookError: look.isError ? look.error : null,
     retryLook: () => void look.refetch(),
     draft,
@@ -193,6 +198,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
           onOpen={(name) => setCell(name === cell ? null : name)}
         />
       )}
+      {hasLine && picture}
       {hasLine && cell && step && recording && (
         <Over>
           <CellPanel
@@ -229,6 +235,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
           recording={recording}
           sensorName={sensor.name}
           trust={trust}
+          picture={picture}
           onAt={setAtS}
           onHide={() => setReadout(false)}
         />
@@ -237,12 +244,12 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
   );
 }
 
-/** The working of the output in hand, and what is decided on it where that comes at the same time. */
-function lineOf(seen: OutputSeen | undefined, decision: OutputSeen | undefined): Step[] {
-  const steps = seen?.working ?? [];
-  const last = decision?.working.at(-1);
-  const isOnIt = last && decision?.at_s === seen?.at_s && decision?.working.at(-2)?.stage === steps.at(-1)?.stage;
-  return isOnIt ? [...steps, last] : steps;
+/** Whether something is decided on an output, or enters it, at the time of the reading in hand. */
+function isOn(decision: OutputSeen, seen: OutputSeen | undefined): boolean {
+  const last = seen?.working.at(-1);
+  if (!last || decision.at_s !== seen?.at_s || decision.quantity.lanes.length > 1) return false;
+  const [before, decided] = decision.working.slice(-2);
+  return before?.stage === last.stage || last.beside.some((line) => line.at(-1)?.stage === decided?.stage);
 }
 
 interface StageBenchProps {

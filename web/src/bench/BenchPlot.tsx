@@ -22,7 +22,7 @@ export function BenchPlot(props: Props) {
       <RecordingPlot
         key={seen.name}
         seen={seen}
-        decision={props.decision}
+        decisions={props.decisions}
         durationS={look.duration_s}
         range={props.range}
         onRange={props.setRange}

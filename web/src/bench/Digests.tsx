@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
 import { type Schemas, body, client } from "../api/client";
 import { useDeed } from "../shell/useDeed";
 import { measuredIn, readsIn } from "../units/shown";
@@ -25,9 +26,10 @@ export function Digests(props: Props) {
 /** A few figures: of all that is in view, and of every lap of it. */
 function Digest({ kind, recording, range, atS, look, sensor, draft }: Props & { kind: Bench["digests"][number] }) {
   const [open, setOpen] = useState(false);
+  const [beside, setBeside] = useState<number | null>(null);
   const deed = useDeed();
   const path = { recording_id: recording?.id ?? 0, name: kind.name };
-  const query = { from_s: range?.[0] ?? null, to_s: range?.[1] ?? null };
+  const query = { from_s: range?.[0] ?? null, to_s: range?.[1] ?? null, beside };
   const request = { ...query, draft: asTrial(draft) };
   const found = useQuery({
     queryKey: ["digest", path, request],
@@ -66,8 +68,14 @@ function Digest({ kind, recording, range, atS, look, sensor, draft }: Props & { 
     <details className="more-fields held-against" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary>{kind.label}</summary>
       {found.isError && <p className="field-problem">{found.error.message}</p>}
-      {digest && (
+      {digest && digest.stretches.length === 0 && (
+        <p className="bench-note">
+          Nothing else was recorded in this take that it can be held against. Record both at once.
+        </p>
+      )}
+      {digest && digest.stretches.length > 0 && (
         <>
+          {digest.others.length > 0 && <Beside digest={digest} onChoose={setBeside} />}
           <div className="digest">
             {figures.length > MOST_ACROSS ? (
               <FiguresDown digest={digest} head={head} />
@@ -94,6 +102,27 @@ function Digest({ kind, recording, range, atS, look, sensor, draft }: Props & { 
         </>
       )}
     </details>
+  );
+}
+
+/** Which other sensor it is held against. */
+function Beside({ digest, onChoose }: { digest: DigestOut; onChoose: (recording: number) => void }) {
+  return (
+    <label className="digest-beside">
+      The other is
+      <Form.Select
+        size="sm"
+        value={digest.beside ?? ""}
+        onChange={(event) => onChoose(Number(event.target.value))}
+        aria-label="Held against"
+      >
+        {digest.others.map((one) => (
+          <option key={one.recording_id} value={one.recording_id}>
+            {one.sensor}
+          </option>
+        ))}
+      </Form.Select>
+    </label>
   );
 }
 

@@ -12,6 +12,7 @@ export function OutputTabs({ outputs, chosen, onChoose }: Props) {
     <div className="output-tabs" role="tablist" aria-label="What it tells">
       {outputs.map((one) => {
         const last = one.working.at(-1);
+        const lanes = one.quantity.lanes.length;
         return (
           <button
             key={one.name}
@@ -21,7 +22,15 @@ export function OutputTabs({ outputs, chosen, onChoose }: Props) {
             onClick={() => onChoose(one.name)}
           >
             {one.label}{" "}
-            <b>{last ? (last.value === null ? last.status_word : `${last.shown} ${last.shown_unit}`) : "–"}</b>
+            <b>
+              {lanes > 1
+                ? `${lanes} lanes`
+                : last
+                  ? last.value === null
+                    ? last.status_word
+                    : `${last.shown} ${last.shown_unit}`
+                  : "–"}
+            </b>
           </button>
         );
       })}

@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import Modal from "react-bootstrap/Modal";
 import type { Look, OutputSeen, Recording } from "../api/queries";
 import { useKey } from "../shell/keys";
@@ -14,12 +15,13 @@ interface Props {
   recording: Recording;
   sensorName: string;
   trust: Trust | null;
+  picture: ReactNode;
   onAt: (at: number) => void;
   onHide: () => void;
 }
 
 /** The reading in hand in figures legible from two metres. */
-export function Readout({ show, look, seen, decision, recording, sensorName, trust, onAt, onHide }: Props) {
+export function Readout({ show, look, seen, decision, recording, sensorName, trust, picture, onAt, onHide }: Props) {
   const reads = useReads(seen.quantity.shown);
   const step = seen.working.at(-1);
   const decided = decision?.at_s === seen.at_s ? decision.working.at(-1) : undefined;
@@ -48,6 +50,7 @@ export function Readout({ show, look, seen, decision, recording, sensorName, tru
           {word && <span className={`readout-word word-${decided?.state_look || "alarm"}`}>{word}</span>}
           <TrustWords trust={trust} air={look.air} className="readout-word" />
         </p>
+        {picture}
         <div className="readout-steps">
           <button type="button" onClick={() => move(-1)}>
             <kbd>←</kbd> one back

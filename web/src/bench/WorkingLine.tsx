@@ -80,8 +80,8 @@ function Cell({ step, isFirst, isStale, open, onOpen }: CellProps) {
       </span>
       <span className="cell-below">{below(step, isFirst)}</span>
       {step.others.map((lane) => (
-        <span key={lane.name} className="cell-below">
-          {lane.name} {lane.shown}
+        <span key={lane.name} className="cell-below cell-lane">
+          <i>{lane.name}</i> {lane.shown}
         </span>
       ))}
       {step.beside.map((line) => (

@@ -8,9 +8,9 @@ export interface BenchProps {
   recording: Recording | null;
   onRecording: (id: number) => void;
   look: Look | undefined;
-  /** The output in hand, and what is decided on it. */
+  /** The output in hand, and everything that is decided. */
   seen: OutputSeen | undefined;
-  decision: OutputSeen | undefined;
+  decisions: OutputSeen[];
   lookError: unknown;
   retryLook: () => void;
   draft: Draft;

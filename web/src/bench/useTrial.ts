@@ -74,7 +74,7 @@ export function useTrial(
             body: { kind: rule.kind, parameters: rule.parameters },
           }),
         ),
-      "The thresholds are kept.",
+      "The decision is kept.",
       (row) => body(client.DELETE("/api/rules/{rule_id}", { params: { path: { rule_id: row.id } } })),
     );
   }

@@ -92,6 +92,9 @@ export function Lanes({ store, line, windowS, focus, onFocus, onWidth, isRaw, ma
           <div key={channel} role="listitem">
             <LaneRow
               column={column}
+              together={
+                column.sensor_id === null ? 1 : channels.filter((one) => one.sensor_id === column.sensor_id).length
+              }
               isFocus={focus === channel}
               onFocus={() => onFocus(channel)}
               value={lastOf(store, channel, isRaw)}
@@ -127,10 +130,17 @@ function lastOf(store: LiveStore, channel: number, isRaw: boolean): Last {
 }
 
 /** What a column counts that has no unit of its own; a plain number counts nothing. */
-const UNITLESS: Record<string, string> = { "pulse count": "pulses", pulse: "high/low", number: "" };
+const UNITLESS: Record<string, string> = {
+  "pulse count": "pulses",
+  pulse: "high/low",
+  "status word": "",
+  number: "",
+};
 
 interface RowProps {
   column: Column;
+  /** How many columns its sensor has: what is worked out is of all of them. */
+  together: number;
   isFocus: boolean;
   onFocus: () => void;
   value: Last;
@@ -139,7 +149,7 @@ interface RowProps {
   canvasRef: (canvas: HTMLCanvasElement | null) => void;
 }
 
-function LaneRow({ column, isFocus, onFocus, value, range, isChained, canvasRef }: RowProps) {
+function LaneRow({ column, together, isFocus, onFocus, value, range, isChained, canvasRef }: RowProps) {
   const units = useUnits();
   const reads = isChained && column.gives ? readsIn(units, column.gives.quantity.shown) : null;
   const unit = reads?.unit ?? (column.unit || (UNITLESS[column.quantity] ?? "counts"));
@@ -150,7 +160,10 @@ function LaneRow({ column, isFocus, onFocus, value, range, isChained, canvasRef 
     <button type="button" className={`lane ${isFocus ? "is-focus" : ""}`} aria-pressed={isFocus} onClick={onFocus}>
       <span className="lane-name">
         <b>{column.name}</b>
-        <span>{reads ? column.gives?.label.toLowerCase() : column.quantity === "number" ? "" : column.quantity}</span>
+        <span>
+          {reads ? column.gives?.label.toLowerCase() : column.quantity === "number" ? "" : column.quantity}
+          {reads && together > 1 && `, by ${together} columns`}
+        </span>
       </span>
       <span className="lane-scale">
         {range && (

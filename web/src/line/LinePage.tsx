@@ -8,6 +8,7 @@ import { type Rig, useRig } from "../api/queries";
 import { CellFacts } from "../bench/CellFacts";
 import { AirNote } from "../bench/AirNote";
 import { WorkingLine } from "../bench/WorkingLine";
+import { LivePicture } from "../bench/pictures/Picture";
 import { Over } from "../shell/Over";
 import { Skeleton, Trouble } from "../shell/States";
 import { useKey } from "../shell/keys";
@@ -147,6 +148,7 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
           onOpen={(name) => setCell(name === cell ? null : name)}
         />
       )}
+      {steps && column?.sensor_id && <LivePicture sensorId={column.sensor_id} steps={steps} />}
       {steps && (
         <AirNote
           air={working?.air ?? null}
@@ -241,6 +243,7 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
       {column && (
         <LineReadout
           show={readout}
+          name={(steps && rig.sensors.find((one) => one.id === column.sensor_id)?.name) || column.name}
           column={column}
           store={store}
           steps={steps}

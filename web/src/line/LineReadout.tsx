@@ -1,6 +1,7 @@
 import Modal from "react-bootstrap/Modal";
 import type { AirHeard, Step } from "../api/queries";
 import { TrustWords } from "../bench/TrustWords";
+import { LivePicture } from "../bench/pictures/Picture";
 import type { Trust } from "../bench/trust";
 import { useKey } from "../shell/keys";
 import { measuredIn, readsIn } from "../units/shown";
@@ -11,6 +12,8 @@ import { shortNumber, statusWords } from "./words";
 
 interface Props {
   show: boolean;
+  /** What is read out: its sensor, where it has one with a working. */
+  name: string;
   column: Column;
   store: LiveStore;
   steps: Step[] | null;
@@ -20,7 +23,7 @@ interface Props {
 }
 
 /** What a channel says now in figures legible from two metres. */
-export function LineReadout({ show, column, store, steps, trust, air, onHide }: Props) {
+export function LineReadout({ show, name, column, store, steps, trust, air, onHide }: Props) {
   const units = useUnits();
   const [raw, status] = store.newest[column.channel ?? 0] ?? [null, "ok"];
   const last = steps?.filter((step) => step.state === "").at(-1);
@@ -45,7 +48,7 @@ export function LineReadout({ show, column, store, steps, trust, air, onHide }: 
       {show && <Keys onHide={onHide} />}
       <Modal.Header closeButton>
         <Modal.Title id="line-readout-title" as="h2">
-          {column.name}, live
+          {name}, live
         </Modal.Title>
       </Modal.Header>
       <Modal.Body>
@@ -64,6 +67,7 @@ export function LineReadout({ show, column, store, steps, trust, air, onHide }: 
           {word && <span className={`readout-word word-${decision?.state_look || "alarm"}`}>{word}</span>}
           <TrustWords trust={trust} air={air} className="readout-word" />
         </p>
+        {steps && column.sensor_id && <LivePicture sensorId={column.sensor_id} steps={steps} />}
       </Modal.Body>
     </Modal>
   );

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
-import { NavLink, useParams } from "react-router";
+import { NavLink, useParams, useSearchParams } from "react-router";
 import { type Schemas, body, client } from "../api/client";
 import { Findings } from "../bench/Findings";
 import { Empty, Skeleton, Trouble } from "../shell/States";
@@ -39,9 +39,16 @@ export default function PartsPage() {
   );
 }
 
+/** What the address fills in, where it is a number for a number. */
+function toldIn(told: URLSearchParams, input: Bench["inputs"][number]): Values[string] {
+  const value = Number(told.get(input.name) ?? "");
+  return told.has(input.name) && typeof input.default === "number" && Number.isFinite(value) ? value : input.default;
+}
+
 function PartBench({ bench }: { bench: Bench }) {
+  const [told] = useSearchParams();
   const [inputs, setInputs] = useState<Values>(() =>
-    Object.fromEntries(bench.inputs.map((input) => [input.name, input.default])),
+    Object.fromEntries(bench.inputs.map((input) => [input.name, toldIn(told, input)])),
   );
   const asked = useDeferredValue(inputs);
   const worked = useQuery({

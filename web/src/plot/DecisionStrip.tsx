@@ -7,11 +7,60 @@ interface Props {
 }
 
 const HEIGHT = 22;
+/** Of each of several lanes. */
+const THIN = 14;
 
-/** What the rig would do, under the time it would do it: a block is alarm, hatching the worst of it. */
-export function DecisionStrip({ decision, box }: Props) {
-  const x = (t: number) => ((Math.min(Math.max(t, box.from), box.to) - box.from) / (box.to - box.from)) * box.width;
+/** What is decided, under the time it is: a block is alarm, hatching the worst of it; a row for each lane. */
+export function DecisionStrip(props: Props) {
+  const { decision } = props;
+  if (decision.quantity.lanes.length < 2) return <OneStrip {...props} />;
+  return <LaneStrips {...props} />;
+}
+
+/** Two states a lane: the second of them is a block. */
+function LaneStrips({ decision, box }: Props) {
+  const x = xIn(box);
+  const { lanes, states } = decision.quantity;
+  const second = states[1]?.name ?? "";
+  return (
+    <svg
+      className="decision-strip"
+      role="img"
+      aria-label={`${decision.label} over time, ${lanes.length} lanes`}
+      width={box.left + box.width}
+      height={THIN * lanes.length + 4}
+    >
+      {lanes.map((name, lane) => (
+        <g key={name} transform={`translate(0 ${THIN * lane})`}>
+          <text x={box.left - 8} y={11} textAnchor="end">
+            {lane === 0 ? `${second} ${name}` : name}
+          </text>
+          <line x1={box.left} x2={box.left + box.width} y1={THIN / 2 + 1} y2={THIN / 2 + 1} className="strip-rail" />
+          {decision.states
+            .filter((span) => span.lane === lane && span.state === second)
+            .map((span) => (
+              <rect
+                key={span.from_s}
+                x={box.left + x(span.from_s)}
+                y={2}
+                width={Math.max(1, x(span.to_s) - x(span.from_s))}
+                height={THIN - 4}
+                className="strip-lane"
+              />
+            ))}
+        </g>
+      ))}
+    </svg>
+  );
+}
+
+const xIn = (box: Props["box"]) => (t: number) =>
+  ((Math.min(Math.max(t, box.from), box.to) - box.from) / (box.to - box.from)) * box.width;
+
+function OneStrip({ decision, box }: Props) {
+  const x = xIn(box);
   const { states } = decision.quantity;
+  const word = (name: string) => states.find((one) => one.name === name)?.word ?? name;
   const look = (name: string) => states.find((one) => one.name === name)?.look ?? "calm";
   const alarm = states.find((one) => one.look === "alarm")?.name ?? "alarm";
   const spans = decision.states.filter((span) => look(span.state) !== "calm").length;
@@ -50,7 +99,7 @@ export function DecisionStrip({ decision, box }: Props) {
               />
               {width > 44 && (
                 <text x={from + 6} y={tall ? 16 : 12} className={`strip-word word-on-${how}`}>
-                  {span.state}
+                  {word(span.state)}
                 </text>
               )}
             </g>

@@ -15,7 +15,7 @@ import { shownRange } from "./ranges";
 
 /** An output over time with its uncertainty, marks, levels and flagged samples. */
 export function RecordingPlot(props: PlotProps) {
-  const { seen, decision, durationS, range, onRange, onAt, selecting = false, csvHref, name, height = 300 } = props;
+  const { seen, decisions, durationS, range, onRange, onAt, selecting = false, csvHref, name, height = 300 } = props;
   const holder = useRef<HTMLDivElement>(null);
   const plot = useRef<uPlot | null>(null);
   const latest = useRef(props);
@@ -111,7 +111,10 @@ export function RecordingPlot(props: PlotProps) {
         onKeyDown={onKeyDown}
         onMouseLeave={() => setHover(null)}
       />
-      {decision && decision.states.length > 0 && box && <DecisionStrip decision={decision} box={box} />}
+      {box &&
+        decisions
+          .filter((one) => one.states.length > 0)
+          .map((one) => <DecisionStrip key={one.name} decision={one} box={box} />)}
       <div className="plot-foot">
         <span className="crosshair" aria-live="off">
           {hover ? (

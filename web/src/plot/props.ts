@@ -11,8 +11,8 @@ export interface Band {
 export interface PlotProps {
   /** The output that is drawn. */
   seen: OutputSeen;
-  /** What is decided on it, if anything is. */
-  decision?: OutputSeen | undefined;
+  /** What is decided meanwhile. */
+  decisions: OutputSeen[];
   durationS: number;
   range: [number, number] | null;
   onRange: (range: [number, number] | null) => void;

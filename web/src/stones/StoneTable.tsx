@@ -10,7 +10,8 @@ function cellsOf(stones: Stone[]): Cell[] {
   const cells: Cell[] = [];
   for (const stone of stones) {
     const before = cells.at(-1);
-    if (stone.state === "absent" && stone.stage !== "driven" && before?.[0].state === "absent") before.push(stone);
+    if (stone.state === "absent" && !["wired", "driven"].includes(stone.stage) && before?.[0].state === "absent")
+      before.push(stone);
     else cells.push([stone]);
   }
   return cells;
@@ -51,7 +52,7 @@ export function StoneTable({ rig }: { rig: Rig }) {
                     <span className="stone-cell" title={stone.reason}>
                       <StoneMark state="absent" />
                       <span className="quiet">
-                        {stone.stage === "driven"
+                        {stone.stage === "driven" || stone.stage === "wired"
                           ? stone.short
                           : `no bench for it yet: ${[stone, ...more].map((one) => one.short).join(", ")}`}
                       </span>

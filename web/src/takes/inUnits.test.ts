@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { markInUnits, selectionInUnits, seriesInUnits } from "./inUnits";
 
 const length = {
-  metric: { unit: "m", scale: 1, offset: 0, decimals: 3 },
+  metric: { lane: null, unit: "m", scale: 1, offset: 0, decimals: 3 },
   imperial: { unit: "in", scale: 1 / 0.0254, offset: 0, decimals: 2 },
 };
 
@@ -56,7 +56,7 @@ describe("recordings in inches", () => {
   it("show a true value with its uncertainty", () => {
     const mark = {
       id: 1, take_id: 1, sensor_id: null, calibration: "", pose: "", channel: 0, name: "nail", start_s: 1, end_s: 2,
-      value: 0.508, u: 0.0254, unit: "m",
+      value: 0.508, u: 0.0254, unit: "m", lane: null,
     }; // prettier-ignore
     const shown = markInUnits("imperial", mark);
     expect(shown.value).toBeCloseTo(20, 12);

@@ -1,12 +1,13 @@
 import { useId } from "react";
 import Form from "react-bootstrap/Form";
 import type { Schemas } from "../api/client";
+import { NumbersInput } from "./NumbersInput";
 import { QuantityInput } from "./QuantityInput";
 import { useReads } from "./shown";
 import { grouped } from "./units";
 
 export type Input = Schemas["InputOut"];
-type Value = boolean | number | string | null;
+type Value = boolean | number | string | number[] | null;
 export type Values = Record<string, Value>;
 
 interface Props {
@@ -50,6 +51,11 @@ export function InputField({ input, value, taken = null, onChange, problem }: Pr
       </Form.Group>
     );
   }
+  if (input.form === "numbers") {
+    return (
+      <NumbersInput input={input} value={Array.isArray(value) ? value : []} onChange={onChange} problem={problem} />
+    );
+  }
   const number = typeof value === "number" ? value : null;
   const bound = (si: number) =>
     grouped(reads.fromSi(si), 0).length > 7 ? String(reads.fromSi(si)) : Number(reads.fromSi(si).toPrecision(6));
@@ -71,6 +77,7 @@ export function InputField({ input, value, taken = null, onChange, problem }: Pr
 function Choices({ input, value, onChange }: Pick<Props, "input" | "value" | "onChange">) {
   const id = useId();
   const groups = [...new Set(input.choices.map((one) => one.group))];
+  const longest = Math.max(...input.choices.map((one) => one.label.length));
   const known = input.choices.some((one) => one.value === String(value));
   const option = (one: Input["choices"][number]) => (
     <option key={one.value} value={one.value}>
@@ -78,7 +85,7 @@ function Choices({ input, value, onChange }: Pick<Props, "input" | "value" | "on
     </option>
   );
   return (
-    <Form.Group controlId={id} className={`quantity ${groups.length > 1 ? "wide" : ""}`}>
+    <Form.Group controlId={id} className={`quantity ${groups.length > 1 || longest > 14 ? "wide" : ""}`}>
       <Form.Label>{input.label}</Form.Label>
       <Form.Select
         size="sm"

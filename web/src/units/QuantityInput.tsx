@@ -47,12 +47,12 @@ export function QuantityInput({
   const rendered = value === null ? "" : String(Number(shown.fromSi(value).toFixed(places)));
   const [typed, setTyped] = useState<string | null>(null);
   const text = typed ?? rendered;
-  const broken = typed !== null && typed.trim() !== "" && parse(typed) === null;
+  const broken = typed !== null && typed.trim() !== "" && parsed(typed) === null;
 
   function change(next: string) {
     setTyped(next);
     if (next.trim() === "") onChange(null);
-    const number = parse(next);
+    const number = parsed(next);
     if (number !== null) onChange(shown.toSi(number));
   }
 
@@ -83,7 +83,8 @@ export function QuantityInput({
   );
 }
 
-function parse(text: string): number | null {
+/** A number as somebody types it, with a point or a comma; null when it is none. */
+export function parsed(text: string): number | null {
   const plain = text.trim().replace(",", ".").replace("−", "-");
   if (!/^[+-]?(\d+\.?\d*|\.\d+)$/.test(plain)) return null;
   return Number(plain);

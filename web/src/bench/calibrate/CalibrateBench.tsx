@@ -7,6 +7,8 @@ import type { Calibration, CalibrationKind, Mark, Sensor } from "../../api/queri
 import { useDeed } from "../../shell/useDeed";
 import { Empty, Skeleton } from "../../shell/States";
 import { useKey } from "../../shell/keys";
+import { HeapColumns, type LaneHeaps } from "../../heaps/HeapColumns";
+import { grouped } from "../../units/units";
 import { BenchPlot } from "../BenchPlot";
 import { HeldAgainst } from "../HeldAgainst";
 import { RecordingHead } from "../RecordingHead";
@@ -41,7 +43,8 @@ export function CalibrateBench(props: BenchProps) {
       to_s: still?.to_s ?? null,
       value: null,
       u: kind?.usual_u ?? 0.001,
-      pose,
+      pose: kind?.takes_any_pose ? (kind.poses[0]?.name ?? "") : pose,
+      lane: null,
     });
   }
   useKey("m", recording && kind && !draft ? start : null);
@@ -146,6 +149,7 @@ export function CalibrateBench(props: BenchProps) {
           key={draft.id ?? "new"}
           recording={recording}
           kind={kind}
+          lanes={look?.outputs.find((one) => one.quantity.lanes.length > 1)?.quantity.lanes ?? []}
           draft={draft}
           before={marks?.find((mark) => mark.id === draft.id)}
           onDraft={setDraft}
@@ -161,7 +165,7 @@ export function CalibrateBench(props: BenchProps) {
         height={260}
       />
       {!marks && <Skeleton lines={3} />}
-      {kind.poses.length > 0 && <Poses kind={kind} done={done} />}
+      {kind.poses.length > 0 && !fitted?.heaps.length && <Poses kind={kind} done={done} />}
       {marks?.length === 0 && !draft && <p className="bench-note">{kind.guide}</p>}
       {marks && marks.length > 0 && (
         <>
@@ -178,6 +182,7 @@ export function CalibrateBench(props: BenchProps) {
                 value: mark.value,
                 u: mark.u ?? kind.usual_u,
                 pose: mark.pose,
+                lane: mark.lane,
               })
             }
             onRemove={(mark) => void remove(mark)}
@@ -186,10 +191,35 @@ export function CalibrateBench(props: BenchProps) {
           {fitted && !hasFit && <p className="bench-note warning">No fit: {fitted.problem}.</p>}
         </>
       )}
+      {fitted && fitted.heaps.length > 0 && <FoundHeaps lanes={fitted.heaps} />}
       {inUse && kind.undone_by.length > 0 && <Undone sensor={sensor} kind={kind} inUse={inUse} />}
+      {bench.studies.length > 0 && (
+        <p className="bench-note">
+          {bench.studies.map((one) => one.label.toLowerCase()).join(", ")}:{" "}
+          <Link to={`/sensors/${sensor.id}/studies`}>plan one, or see those that were taken</Link>.
+        </p>
+      )}
       <HeldAgainst {...props} />
       {look?.samples === 0 && <p className="bench-note">The recording is empty.</p>}
     </>
+  );
+}
+
+/** What each lane read of each surface, as the marks tell. */
+function FoundHeaps({ lanes }: { lanes: LaneHeaps[] }) {
+  return (
+    <section className="heaps in-a-sheet" aria-label="Heaps">
+      <HeapColumns
+        lanes={lanes}
+        under={(lane) =>
+          lane.why_not ? lane.why_not : lane.d_prime === null ? "" : `d′ ${grouped(Math.min(lane.d_prime, 999), 0)}`
+        }
+      />
+      <p className="quiet">
+        Each heap is what one sensor read of a surface; how far they stand apart, in their own scatter, is d′. Above 10
+        is plenty, below 5 is little.
+      </p>
+    </section>
   );
 }
 

@@ -17,11 +17,15 @@ export interface MarkDraft {
   value: number | null;
   u: number;
   pose: string;
+  /** The only lane it speaks of; null for all. */
+  lane: number | null;
 }
 
 interface Props {
   recording: Recording;
   kind: CalibrationKind;
+  /** Names of the sensor's lanes; one, or none, where there is nothing to choose. */
+  lanes: string[];
   draft: MarkDraft;
   /** The mark as it was, when one is changed. */
   before: Mark | undefined;
@@ -38,7 +42,7 @@ const finer = (shown: Shown): Shown => ({
 });
 
 /** One mark: where something was held, and what was true there. */
-export function MarkForm({ recording, kind, draft, before, onDraft, onDone, isFound }: Props) {
+export function MarkForm({ recording, kind, lanes, draft, before, onDraft, onDone, isFound }: Props) {
   const [problem, setProblem] = useState("");
   const refresh = useRefresh();
   const notices = useNotices();
@@ -64,6 +68,7 @@ export function MarkForm({ recording, kind, draft, before, onDraft, onDone, isFo
       value,
       u: draft.u,
       unit: asked?.unit ?? "",
+      lane: draft.lane,
     };
     try {
       if (draft.id === null) {
@@ -85,8 +90,8 @@ export function MarkForm({ recording, kind, draft, before, onDraft, onDone, isFo
         onDone();
         notices.done(`Changed “${kept.name}”.`, async () => {
           if (!before) return;
-          const { channel, calibration, pose, name, start_s, end_s, value, u, unit } = before;
-          const was = { channel, calibration, pose, name, start_s, end_s, value, u, unit };
+          const { channel, calibration, pose, name, start_s, end_s, value, u, unit, lane } = before;
+          const was = { channel, calibration, pose, name, start_s, end_s, value, u, unit, lane };
           await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: was }));
         });
         await refresh();
@@ -137,6 +142,23 @@ export function MarkForm({ recording, kind, draft, before, onDraft, onDone, isFo
             </Form.Select>
           </Form.Group>
         )}
+        {kind.takes_any_pose && lanes.length > 1 && (
+          <Form.Group controlId="mark-lane" className="quantity">
+            <Form.Label>Under</Form.Label>
+            <Form.Select
+              size="sm"
+              value={draft.lane ?? ""}
+              onChange={(event) => set({ lane: event.target.value === "" ? null : Number(event.target.value) })}
+            >
+              <option value="">all of them</option>
+              {lanes.map((name, place) => (
+                <option key={name} value={place}>
+                  sensor {name}
+                </option>
+              ))}
+            </Form.Select>
+          </Form.Group>
+        )}
         <Form.Group controlId="mark-name" className="quantity">
           <Form.Label>Name</Form.Label>
           <Form.Control
@@ -158,11 +180,13 @@ export function MarkForm({ recording, kind, draft, before, onDraft, onDone, isFo
         <p className="bench-note">
           {from_s === null
             ? `Drag over the plot where ${kind.done}, or type the times.`
-            : isFound
-              ? "It stood still here. What was true? Drag over the plot for another stretch."
-              : asked
-                ? "What was true there?"
-                : "That is all there is to say."}
+            : isFound && !asked
+              ? "This stretch was found. Keep it, or drag over the plot for another."
+              : isFound
+                ? "It stood still here. What was true? Drag over the plot for another stretch."
+                : asked
+                  ? "What was true there?"
+                  : "That is all there is to say."}
         </p>
       </div>
       {problem && (

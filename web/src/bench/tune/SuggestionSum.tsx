@@ -7,7 +7,8 @@ type Suggestion = Schemas["SuggestionOut"];
 /** What speaks for a rule as a sum, drawn to scale. */
 export function SuggestionSum({ suggestion }: { suggestion: Suggestion }) {
   const units = useUnits();
-  const parts = suggestion.parts.filter((part) => !part.is_total);
+  // Where there are lanes, a picture tells their parts.
+  const parts = suggestion.lanes.length > 0 ? [] : suggestion.parts.filter((part) => !part.is_total);
   const total = suggestion.parts.find((part) => part.is_total);
   const said = (part: Suggestion["parts"][number]) => saidIn(readsIn(units, part.quantity.shown), part.value);
   return (

@@ -2,7 +2,9 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
+import { Link } from "react-router";
 import { body, client } from "../../api/client";
+import { usePaced } from "../../api/paced";
 import { useDeed } from "../../shell/useDeed";
 import { type Input, InputField, type Values, asked } from "../../units/InputField";
 import { readsIn, saidIn } from "../../units/shown";
@@ -11,20 +13,36 @@ import { BenchPlot } from "../BenchPlot";
 import { RecordingHead } from "../RecordingHead";
 import { asTrial } from "../draft";
 import type { BenchProps } from "../types";
+import { LaneThresholds } from "./LaneThresholds";
+import { SightTable } from "./SightTable";
 import { SuggestionSum } from "./SuggestionSum";
+
+/** The letters of a table in hand, or those that are told. */
+function lettersOf(inHand: Values | null, rows: { number: number; told: string }[]): string {
+  const letters = inHand?.["table"];
+  if (typeof letters === "string" && letters.length === rows.length) return letters;
+  return [...rows]
+    .sort((a, b) => a.number - b.number)
+    .map((row) => row.told)
+    .join("");
+}
+
+const asQuery = (inputs: Record<string, number>) =>
+  new URLSearchParams(Object.entries(inputs).map(([name, value]) => [name, String(value)])).toString();
 
 /** From what the rig does to what is decided. */
 export function TuneBench(props: BenchProps) {
   const { sensor, bench, recording, draft, setDraft } = props;
-  const saved = sensor.rule;
-  const [kindName, setKindName] = useState(draft.rule?.kind ?? saved?.kind ?? bench.rules[0]?.name ?? "");
+  const [kindName, setKindName] = useState(draft.rule?.kind ?? sensor.rules[0]?.kind ?? "");
   const kind = bench.rules.find((one) => one.name === kindName) ?? bench.rules[0];
+  const saved = sensor.rules.find((one) => one.kind === kind?.name);
   const usual = Object.fromEntries((kind?.evidence ?? []).map((input) => [input.name, input.default]));
-  const [evidence, setEvidence] = useState<Values>({ ...usual, ...(saved?.evidence ?? {}) });
+  const [told, setTold] = useState<Record<string, Values>>({});
+  const evidence = { ...usual, ...(saved?.evidence ?? {}), ...told[kind?.name ?? ""] };
   const [saving, setSaving] = useState(false);
   const units = useUnits();
   const deed = useDeed();
-  const inHand = draft.rule?.parameters ?? (saved && saved.kind === kind?.name ? saved.parameters : null);
+  const inHand = draft.rule?.kind === kind?.name ? (draft.rule?.parameters ?? null) : (saved?.parameters ?? null);
   const given = Object.fromEntries(Object.entries(evidence).filter(([, value]) => value !== null));
   const request = {
     kind: kind?.name ?? "",
@@ -32,8 +50,9 @@ export function TuneBench(props: BenchProps) {
     tried: inHand,
     draft: { ...asTrial(draft), rule: null },
   };
+  const { asked: paced, isSame, next } = usePaced(request, sensor.id);
   const suggestion = useQuery({
-    queryKey: ["suggestion", sensor.id, request],
+    queryKey: ["suggestion", sensor.id, paced],
     enabled: kind !== undefined,
     placeholderData: keepPreviousData,
     retry: false,
@@ -41,10 +60,11 @@ export function TuneBench(props: BenchProps) {
       body(
         client.POST("/api/sensors/{sensor_id}/suggestion", {
           params: { path: { sensor_id: sensor.id } },
-          body: request,
+          body: paced,
         }),
       ),
   });
+  next(suggestion.isFetching);
   if (!kind) return <p className="bench-note">There is nothing to decide on this sensor.</p>;
   const found = suggestion.data;
   const wrong = suggestion.error?.message ?? "";
@@ -67,13 +87,15 @@ export function TuneBench(props: BenchProps) {
             body: { kind: kind.name, parameters: inHand, evidence: given },
           }),
         ),
-      "The thresholds are kept.",
+      "The decision is kept.",
       (row) => body(client.DELETE("/api/rules/{rule_id}", { params: { path: { rule_id: row.id } } })),
     );
     if (isSet) setDraft({ rule: null });
     setSaving(false);
   }
 
+  // A table is set row by row, not as a text.
+  const fields = asked(kind.parameters, inHand ?? {}).filter((one) => one.form !== "words" || !found?.table.length);
   const questions = asked(kind.evidence, evidence);
   const question = (input: Input) => (
     <InputField
@@ -81,7 +103,7 @@ export function TuneBench(props: BenchProps) {
       input={input}
       value={evidence[input.name] ?? null}
       taken={found?.taken[input.name] ?? null}
-      onChange={(value) => setEvidence({ ...evidence, [input.name]: value })}
+      onChange={(value) => setTold({ ...told, [kind.name]: { ...told[kind.name], [input.name]: value } })}
     />
   );
   const said = (name: string, value: Values[string]) => {
@@ -101,6 +123,27 @@ export function TuneBench(props: BenchProps) {
         </>
       ) : (
         <p className="bench-note">No recording yet: what to set can be worked out all the same.</p>
+      )}
+      {found && found.lanes.length > 0 && (
+        <LaneThresholds
+          lanes={found.lanes}
+          elsewhere={found.elsewhere}
+          tried={
+            inHand && Array.isArray(inHand["at"]) && Array.isArray(inHand["half"])
+              ? { at: inHand["at"], half: inHand["half"] }
+              : null
+          }
+          onMove={(at, half) => setDraft({ rule: { kind: kind.name, parameters: { ...inHand, at, half } } })}
+        />
+      )}
+      {found && found.table.length > 0 && (
+        <SightTable
+          bench={props}
+          rows={found.table}
+          words={found.table_words}
+          letters={lettersOf(inHand, found.table)}
+          onLetters={(table) => set("table", table)}
+        />
       )}
       <div className="tune">
         <section aria-label={kind.evidence_heading}>
@@ -131,12 +174,17 @@ export function TuneBench(props: BenchProps) {
             </details>
           )}
           {found && <SuggestionSum suggestion={found} />}
+          {found?.findings.map((one) => (
+            <p key={one.title} className={one.severity === "error" ? "field-problem" : "quiet"}>
+              {one.title} {one.why} {one.remedy}
+            </p>
+          ))}
           {suggestion.isError && !isTriedWrong && <p className="field-problem">{wrong}</p>}
         </section>
         <section aria-label={kind.parameters_heading}>
           <h2>{kind.parameters_heading}</h2>
           <div className="fields">
-            {asked(kind.parameters, inHand ?? {}).map((input) => (
+            {fields.map((input) => (
               <InputField
                 key={input.name}
                 input={input}
@@ -161,17 +209,22 @@ export function TuneBench(props: BenchProps) {
               <Button
                 size="sm"
                 variant="outline-primary"
-                disabled={suggestion.isPlaceholderData}
+                disabled={suggestion.isPlaceholderData || !isSame}
                 onClick={() => setDraft({ rule: { kind: kind.name, parameters: { ...inHand, ...found.parameters } } })}
               >
-                Take{" "}
-                {Object.entries(found.parameters)
-                  .map(([name, value]) => said(name, value))
-                  .join(Object.keys(found.parameters).length > 2 ? ", " : " and ")}
+                {found.lanes.length > 0
+                  ? "Take these for all sensors"
+                  : found.table.length > 0
+                    ? "Take this table"
+                    : Object.keys(found.parameters).length > 3
+                      ? "Take what is suggested"
+                      : `Take ${Object.entries(found.parameters)
+                          .map(([name, value]) => said(name, value))
+                          .join(Object.keys(found.parameters).length > 2 ? ", " : " and ")}`}
               </Button>
             )}
             <Button size="sm" disabled={!inHand || isTriedWrong || saving} onClick={() => void save()}>
-              Keep the thresholds
+              Keep {kind.keep}
             </Button>
             {draft.rule && (
               <Button size="sm" variant="outline-primary" onClick={() => setDraft({ rule: null })}>
@@ -179,6 +232,11 @@ export function TuneBench(props: BenchProps) {
               </Button>
             )}
           </div>
+          {found?.sum && (
+            <p className="mt-2">
+              <Link to={`/parts/${found.sum.bench}?${asQuery(found.sum.inputs)}`}>{found.sum.label}</Link>
+            </p>
+          )}
           {kind.caution && <p className="caution">{kind.caution}</p>}
         </section>
       </div>

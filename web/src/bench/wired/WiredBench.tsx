@@ -17,7 +17,20 @@ export function WiredBench({ sensor }: { sensor: Sensor }) {
   const [preferences, setPreferences] = usePreferences();
   const wiring = useWiring(sensor.rig_id);
   const device = wiring.data?.devices.find((one) => one.id === sensor.id);
+  const stone = sensor.stones.find((one) => one.stage === "wired");
   const isOpen = preferences.findings === "open";
+  if (stone?.state === "absent")
+    return (
+      <div className="bench-page wire-page">
+        <BenchHead sensor={sensor} stage="wired" />
+        <div className="bench-body findings-none">
+          <section className="bench wired-bench" aria-label="wired bench">
+            <p className="bench-note">{stone.reason}</p>
+            <SensorDetails key={`${sensor.name} ${sensor.place}`} sensor={sensor} />
+          </section>
+        </div>
+      </div>
+    );
   return (
     <div className="bench-page wire-page">
       <BenchHead sensor={sensor} stage="wired" />

@@ -8,6 +8,7 @@ export function LeadTable({ wiring, device }: { wiring: Wiring; device: WiredDev
   const [all, setAll] = useState(false);
   const hidden = device.leads.filter((lead) => lead.is_optional && !lead.end).length;
   const leads = device.leads.filter((lead) => all || !lead.is_optional || lead.end);
+  if (device.leads.length === 0) return <p className="quiet">{device.wired.reason}</p>;
   return (
     <>
       {device.asks.length > 0 && (
