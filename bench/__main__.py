@@ -3,7 +3,18 @@
 The soak of the live line takes ten minutes and runs apart: ``python -m bench.live_soak``.
 """
 
-from bench import echo_to_distance, edges_to_rpm, log_into_store, plot_windows, rig_page
+from bench import (
+    echo_to_distance,
+    edges_to_rpm,
+    log_into_store,
+    plot_windows,
+    rig_page,
+    row_of_sensors,
+    threshold_drag,
+)
 
-for benchmark in (echo_to_distance, edges_to_rpm, log_into_store, plot_windows, rig_page):
+for benchmark in (
+    echo_to_distance, edges_to_rpm, row_of_sensors, log_into_store, plot_windows, rig_page,
+    threshold_drag,
+):  # fmt: skip
     print(benchmark.run(), flush=True)

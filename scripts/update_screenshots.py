@@ -89,16 +89,18 @@ def wheel(page: Page) -> None:
     page.get_by_text("Trip", exact=True).click()
     expect(page.get_by_text("0.0 to 42.0 s")).to_be_visible()
     take(page, "wheel")
+
+
+def strip(page: Page, address: str) -> None:
+    page.goto(f"{address}/sensors/3/tuned")
+    heaps = page.get_by_role("region", name="Thresholds on their heaps")
+    expect(heaps).to_be_visible()
+    heaps.scroll_into_view_if_needed()
+    take(page, "strip")
+    page.goto(f"{address}/sensors/3/studies")
+    expect(page.get_by_text("Best at")).to_be_visible()
     page.keyboard.press("d")
-    page.keyboard.press("3")
-    for start, end in (("2", "9"), ("10.5", "17")):
-        page.get_by_role("button", name="Mark a rolled length").click()
-        page.get_by_label("From", exact=True).fill(start)
-        page.get_by_label("To", exact=True).fill(end)
-        page.get_by_label("Rolled on the tape", exact=True).fill("2.34")
-        page.get_by_role("button", name="Keep the mark").click()
-    expect(page.get_by_text("as if it were across")).to_be_visible()
-    take(page, "wheel-dark")
+    take(page, "study-dark")
     page.keyboard.press("d")
 
 
@@ -112,7 +114,6 @@ def walk(page: Page, address: str) -> None:
     page.keyboard.press("i")
     page.get_by_role("button", name="Take the example").click()
     expect(page.get_by_role("button", name="Bring it in")).to_be_visible()
-    take(page, "listen-import")
     page.get_by_role("button", name="Another file").click()
     bring_in_ruler(page)
     page.get_by_title("Enter the air this was recorded in").click()
@@ -130,6 +131,7 @@ def walk(page: Page, address: str) -> None:
     take(page, "readout")
     page.keyboard.press("r")
     wheel(page)
+    strip(page, address)
     line(page, address)
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{address}/sensors/1/tuned")
