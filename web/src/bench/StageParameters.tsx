@@ -3,7 +3,8 @@ import { body, client } from "../api/client";
 import type { Bench, CalibrationKind, Recording, Sensor, Step } from "../api/queries";
 import { AirFields } from "../rig/AirFields";
 import { useDeed } from "../shell/useDeed";
-import { InputField, asked } from "../units/InputField";
+import { InputField } from "../units/InputField";
+import { asked } from "../units/inputs";
 import type { Draft } from "./draft";
 
 interface Props {

@@ -1,5 +1,5 @@
 import type { Air, TrialDraft } from "../api/queries";
-import type { Values } from "../units/InputField";
+import type { Values } from "../units/inputs";
 
 /** What is being tried out and not yet saved. */
 export interface Draft {

@@ -6,7 +6,8 @@ import { Findings } from "../bench/Findings";
 import { Empty, Skeleton, Trouble } from "../shell/States";
 import { BandedResistor } from "../wire/plan/BeadGlyph";
 import { PartCells } from "./PartCells";
-import { InputField, type Values } from "../units/InputField";
+import { InputField } from "../units/InputField";
+import type { Values } from "../units/inputs";
 
 type Bench = Schemas["PartBenchOut"];
 

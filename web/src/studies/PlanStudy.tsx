@@ -4,7 +4,8 @@ import Form from "react-bootstrap/Form";
 import { useNavigate } from "react-router";
 import { body, client, problemOf } from "../api/client";
 import { type Sensor, useRefresh } from "../api/queries";
-import { InputField, type Values } from "../units/InputField";
+import { InputField } from "../units/InputField";
+import type { Values } from "../units/inputs";
 
 /** What a study is to vary, and where: the plan, before anything is taken. */
 export function PlanStudy({ sensor }: { sensor: Sensor }) {

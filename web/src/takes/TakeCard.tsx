@@ -47,7 +47,7 @@ export function TakeCard({ take, isChosen, isPutAway, onChoose, onPlay, onAway, 
         </p>
         <p className="quiet">
           {channelsSay(take)} · {grouped(take.samples, 0)} samples, {rate(take.rate_hz)} a second
-          {take.bad_lines > 0 && ` · ${grouped(take.bad_lines, 0)} lines aside`}
+          {take.bad_lines > 0 && ` · ${grouped(take.bad_lines, 0)} line${take.bad_lines === 1 ? "" : "s"} aside`}
           {take.gaps.length > 0 && ` · ${take.gaps.length} gap${take.gaps.length === 1 ? "" : "s"}`}
         </p>
       </div>

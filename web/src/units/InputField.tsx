@@ -1,14 +1,10 @@
 import { useId } from "react";
 import Form from "react-bootstrap/Form";
-import type { Schemas } from "../api/client";
+import type { Input, Value } from "./inputs";
 import { NumbersInput } from "./NumbersInput";
 import { QuantityInput } from "./QuantityInput";
 import { useReads } from "./shown";
 import { grouped } from "./units";
-
-export type Input = Schemas["InputOut"];
-type Value = boolean | number | string | number[] | null;
-export type Values = Record<string, Value>;
 
 interface Props {
   input: Input;
@@ -106,9 +102,4 @@ function Choices({ input, value, onChange }: Pick<Props, "input" | "value" | "on
       {input.help && <div className="field-hint">{input.help}</div>}
     </Form.Group>
   );
-}
-
-/** Those inputs of a form that say something, given the others; each with its value. */
-export function asked(inputs: Input[], values: Values): Input[] {
-  return inputs.filter((one) => !one.when || values[one.when.name] === one.when.value);
 }

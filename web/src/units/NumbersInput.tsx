@@ -1,7 +1,7 @@
 import { useId, useState } from "react";
 import Form from "react-bootstrap/Form";
 import InputGroup from "react-bootstrap/InputGroup";
-import type { Input } from "./InputField";
+import type { Input } from "./inputs";
 import { parsed } from "./QuantityInput";
 import { useReads } from "./shown";
 
