@@ -1,4 +1,5 @@
 import { grouped } from "../units/units";
+import { markSays } from "./markSays";
 import { type Take, type TakeMark } from "./queries";
 import { plotTime, trueValue } from "./words";
 
@@ -25,7 +26,7 @@ export function MarkList({ take, marks, onSpan }: Props) {
         {marks.map((mark) => (
           <li key={mark.id}>
             <button type="button" className="link" onClick={() => onSpan(mark)}>
-              {mark.name || "a mark"}
+              {markSays(mark) || "a mark"}
             </button>{" "}
             {mark.value !== null && (
               <>

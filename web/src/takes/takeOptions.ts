@@ -1,5 +1,6 @@
 import uPlot from "uplot";
 import { hatch } from "../plot/hatch";
+import { markSays } from "./markSays";
 import { shortTime, trueValue } from "./words";
 import type { LatestTake } from "./props";
 import { tickLabels } from "../plot/ticks";
@@ -139,7 +140,8 @@ function drawBelow(u: uPlot, ink: Ink, latest: LatestTake): void {
     // As much of it as there is room for before the next mark.
     const room = x(inOrder[n + 1]?.start_s ?? Infinity) - a - 8 * devicePixelRatio;
     const value = trueValue(mark);
-    const words = [[mark.name, value].filter(Boolean).join(": ") || "mark", value, mark.name].find(
+    const says = markSays(mark);
+    const words = [[says, value].filter(Boolean).join(": ") || "mark", value, says].find(
       (text) => text && ctx.measureText(text).width <= room,
     );
     if (words) ctx.fillText(words, a + 4 * devicePixelRatio, bbox.top + 13 * devicePixelRatio);

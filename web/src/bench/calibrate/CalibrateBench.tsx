@@ -8,6 +8,7 @@ import { useDeed } from "../../shell/useDeed";
 import { Empty, Skeleton } from "../../shell/States";
 import { useKey } from "../../shell/keys";
 import { HeapColumns, type LaneHeaps } from "../../heaps/HeapColumns";
+import { markSays } from "../../takes/markSays";
 import { grouped } from "../../units/units";
 import { BenchPlot } from "../BenchPlot";
 import { HeldAgainst } from "../HeldAgainst";
@@ -68,7 +69,7 @@ export function CalibrateBench(props: BenchProps) {
     const params = { path: { mark_id: mark.id } };
     return deed(
       () => body(client.DELETE("/api/marks/{mark_id}", { params })),
-      `The mark “${mark.name}” is gone.`,
+      `The mark ${markSays(mark) && `“${markSays(mark)}” `}is gone.`,
       () => body(client.POST("/api/marks/{mark_id}/restore", { params })),
     );
   }
@@ -99,12 +100,12 @@ export function CalibrateBench(props: BenchProps) {
     setSaving(false);
   }
 
-  const bands = [
-    ...(marks ?? []).filter((mark) => mark.id !== draft?.id),
-    ...(draft && draft.from_s !== null && draft.to_s !== null
-      ? [{ id: 0, name: draft.name || "this mark", start_s: draft.from_s, end_s: draft.to_s }]
-      : []),
-  ].map((mark) => ({ id: mark.id, name: mark.name, from_s: mark.start_s, to_s: mark.end_s }));
+  const bands = (marks ?? [])
+    .filter((mark) => mark.id !== draft?.id)
+    .map((mark) => ({ id: mark.id, name: markSays(mark), from_s: mark.start_s, to_s: mark.end_s }));
+  if (draft && draft.from_s !== null && draft.to_s !== null) {
+    bands.push({ id: 0, name: draft.name || "this mark", from_s: draft.from_s, to_s: draft.to_s });
+  }
 
   return (
     <>

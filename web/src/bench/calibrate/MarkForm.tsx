@@ -3,6 +3,7 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { body, client, problemOf } from "../../api/client";
 import { type CalibrationKind, type Mark, type Recording, useRefresh } from "../../api/queries";
+import { markSays } from "../../takes/markSays";
 import { useNotices } from "../../shell/Notices";
 import { HOLDS_KEYS, usePanel } from "../../shell/usePanel";
 import { QuantityInput } from "../../units/QuantityInput";
@@ -40,6 +41,8 @@ const finer = (shown: Shown): Shown => ({
   metric: { ...shown.metric, decimals: shown.metric.decimals + 1 },
   imperial: { ...shown.imperial, decimals: shown.imperial.decimals + 1 },
 });
+
+const quoted = (mark: Mark) => markSays(mark) && ` “${markSays(mark)}”`;
 
 /** One mark: where something was held, and what was true there. */
 export function MarkForm({ recording, kind, lanes, draft, before, onDraft, onDone, isFound }: Props) {
@@ -79,7 +82,7 @@ export function MarkForm({ recording, kind, lanes, draft, before, onDraft, onDon
           }),
         );
         onDone();
-        notices.done(`Marked “${kept.name}”.`, async () => {
+        notices.done(`Marked${quoted(kept)}.`, async () => {
           await body(client.DELETE("/api/marks/{mark_id}", { params: { path: { mark_id: kept.id } } }));
         });
         await refresh();
@@ -88,7 +91,7 @@ export function MarkForm({ recording, kind, lanes, draft, before, onDraft, onDon
         const channel = before?.channel ?? null;
         const kept = await body(client.PUT("/api/marks/{mark_id}", { params: { path }, body: { ...mark, channel } }));
         onDone();
-        notices.done(`Changed “${kept.name}”.`, async () => {
+        notices.done(`Changed${quoted(kept) || " the mark"}.`, async () => {
           if (!before) return;
           const { channel, calibration, pose, name, start_s, end_s, value, u, unit, lane } = before;
           const was = { channel, calibration, pose, name, start_s, end_s, value, u, unit, lane };

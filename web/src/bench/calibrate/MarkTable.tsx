@@ -1,5 +1,6 @@
 import Button from "react-bootstrap/Button";
 import type { CalibrationKind, Fitted, Mark } from "../../api/queries";
+import { markSays } from "../../takes/markSays";
 import { readsIn } from "../../units/shown";
 import { grouped, useUnits } from "../../units/units";
 
@@ -53,7 +54,12 @@ export function MarkTable({ kind, marks, fitted, onEdit, onRemove }: Props) {
           const left = result?.residual;
           return (
             <tr key={mark.id}>
-              <th scope="row">{mark.name}</th>
+              <th scope="row">
+                {markSays(mark)}
+                {mark.name && mark.name !== mark.pose && mark.pose && (
+                  <span className="quiet"> {markSays({ ...mark, name: "" })}</span>
+                )}
+              </th>
               {asked && (
                 <>
                   <td className="figure">{long(mark.value)}</td>
@@ -85,7 +91,7 @@ export function MarkTable({ kind, marks, fitted, onEdit, onRemove }: Props) {
                   size="sm"
                   variant="outline-primary"
                   onClick={() => onEdit(mark)}
-                  aria-label={`Change ${mark.name}`}
+                  aria-label={`Change ${markSays(mark)}`}
                 >
                   Change
                 </Button>
@@ -96,7 +102,7 @@ export function MarkTable({ kind, marks, fitted, onEdit, onRemove }: Props) {
                     focusNear(event.currentTarget);
                     onRemove(mark);
                   }}
-                  aria-label={`Remove ${mark.name}`}
+                  aria-label={`Remove ${markSays(mark)}`}
                 >
                   Remove
                 </Button>
