@@ -93,6 +93,22 @@ def test_what_cannot_be_told_is_refused_with_the_reason(
     assert why in text
 
 
+def test_a_dead_sensor_does_not_take_the_others_along(tmp_path: Path) -> None:
+    path = log_of(tmp_path, 800, 250)
+    dead = [line.rsplit(",", 1)[0] + ",790" for line in path.read_text().splitlines()[1:]]
+    path.write_text("\n".join(["t_ms,ir1,ir2,ir3", *dead]) + "\n")
+    code, text = run(str(path), "--json")
+    assert code == 0, text
+    told = json.loads(text)
+    first, _, last = told["sensors"]
+    assert 250 < first["threshold"] < 800
+    assert set(last) == set(first)
+    assert (last["column"], last["threshold"], last["black"]) == ("ir3", None, None)
+    assert last["why"] == "every sample is the same"
+    assert "ir3: every sample is the same" in told["remarks"]
+    assert "ir3          no threshold" in run(str(path))[1]
+
+
 def test_overlapping_heaps_are_hedged(tmp_path: Path) -> None:
     spans = ("--span", "black=0:5", "--span", "white=6:11")
     code, text = run(str(log_of(tmp_path, 520, 500, sd=25.0)), *spans, "--json")

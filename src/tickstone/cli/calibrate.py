@@ -117,7 +117,9 @@ def _spans(
 ) -> list[Span]:
     if not given:
         whole = (float(signal.time_s[0]), signal.until_s) if len(signal) else (0.0, 0.0)
-        return [_span(kind, signal, "all", whole, None, None)]
+        # Where any one pose will do, the first is the one that needs no more than the log.
+        pose = kind.poses[0].name if kind.takes_any_pose else "all"
+        return [_span(kind, signal, pose, whole, None, None)]
     spans = []
     for one in given:
         name, numbers = _numbers(one)

@@ -11,11 +11,12 @@ import typer
 
 from tickstone.cli.calibrate import spans_within
 from tickstone.cli.log_inputs import FileArgument, InputOption, RateOption, signals_of
-from tickstone.core.calibration.black_white import BlackWhiteKind
-from tickstone.core.calibration.black_white_heaps import BLACK, WAVE, WHITE
+from tickstone.core.calibration.black_white_heaps import BLACK, WAVE, WHITE, heaps_under
+from tickstone.core.calibration.black_white_remarks import remarks_on
 from tickstone.core.calibration.kind import Span
 from tickstone.core.chains import CHAINS
 from tickstone.core.chains.reflectance import Reflectance, ReflectanceParameters
+from tickstone.core.finding import worst_first
 from tickstone.core.heaps.heap import Heap, d_prime
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.rules.line_thresholds import RECOMMENDED, misread_said
@@ -26,11 +27,24 @@ from tickstone.core.thresholds.method import Wanted
 
 
 @dataclass(frozen=True, slots=True)
-class _Sensor:
+class _Tuned:
     column: str
     heaps: LaneHeaps
     chosen: Chosen
     taken: Candidate
+
+
+@dataclass(frozen=True, slots=True)
+class _Untuned:
+    column: str
+    why_not: str
+
+
+# What is told of a sensor beside its column and the reason: null, where it has no threshold.
+_FIGURES = (
+    "polarity", "method", "threshold", "hysteresis", "misread_rate", "misread_low", "misread_high",
+    "misread_gaussian", "d_prime", BLACK, WHITE, "others", "all",
+)  # fmt: skip
 
 
 def tune_threshold(
@@ -73,13 +87,23 @@ def tune_threshold(
         found, remarks = signals_of(file, kind, inputs, rate_hz)
         signal = found.signals["light"]
         columns = found.columns.get("light", [])
-        calibration = BlackWhiteKind()
         given = _spans(signal, spans or [])
-        heaps = calibration.heaps(given, parameters)
+        heaps = heaps_under(given, parameters)
         wanted = Wanted(fixed, cost_missed, cost_false)
-        sensors = _sensors(heaps, columns, method, wanted, parameters, sigmas)
-        remarks += _remarks(sensors)
-        said = calibration.fit(given, parameters).remarks
+        is_dark = parameters.line_is == "dark"
+        sensors = [
+            _tune(
+                columns[n] if n < len(columns) else one.lane, one, is_dark, method, wanted, sigmas
+            )
+            for n, one in enumerate(heaps)
+        ]
+        why_not = [f"{one.column}: {one.why_not}" for one in sensors if isinstance(one, _Untuned)]
+        if len(why_not) == len(sensors):
+            raise ValueError("; ".join(why_not))
+        remarks += why_not
+        remarks += [said for one in sensors if isinstance(one, _Tuned) for said in _remarks(one)]
+        known = [one for one in heaps if not one.why_not]
+        said = worst_first(remarks_on(known, given, parameters))
         remarks += [f"{one.title} {one.why} {one.remedy}".strip() for one in said]
     except (ValueError, OSError) as error:
         typer.echo(f"tickstone: {error}", err=True)
@@ -112,43 +136,40 @@ def _spans(signal: Signal, given: list[str]) -> list[Span]:
     return spans
 
 
-def _sensors(
-    heaps: tuple[LaneHeaps, ...],
-    columns: list[str],
+def _tune(
+    column: str,
+    heaps: LaneHeaps,
+    line_is_dark: bool,
     method: str,
     wanted: Wanted,
-    parameters: ReflectanceParameters,
     sigmas: float,
-) -> list[_Sensor]:
-    sensors = []
-    for place, one in enumerate(heaps):
-        column = columns[place] if place < len(columns) else one.lane
-        if one.why_not:
-            raise ValueError(f"{column}: {one.why_not}")
-        try:
-            chosen = choose(*one.against(parameters.line_is == "dark"), METHODS, wanted, sigmas)
-        except ValueError as error:
-            raise ValueError(f"{column}: {error}") from error
-        taken = chosen.candidates.get(method, chosen.taken)
-        sensors.append(_Sensor(column, one, chosen, taken))
-    return sensors
+) -> _Tuned | _Untuned:
+    """One sensor's threshold. A dead sensor of a row does not take the others along."""
+    if heaps.why_not:
+        return _Untuned(column, heaps.why_not)
+    try:
+        chosen = choose(*heaps.against(line_is_dark), METHODS, wanted, sigmas)
+    except ValueError as error:
+        return _Untuned(column, str(error))
+    return _Tuned(column, heaps, chosen, chosen.candidates.get(method, chosen.taken))
 
 
-def _remarks(sensors: list[_Sensor]) -> list[str]:
+def _remarks(one: _Tuned) -> list[str]:
     remarks = []
-    for one in sensors:
-        if one.chosen.why_not:
-            remarks.append(f"{one.column}: no threshold can do here; {one.chosen.why_not}.")
-        if one.heaps.between:
-            remarks.append(f"{one.column}: {one.heaps.between} samples on the edge were left out.")
+    if one.chosen.why_not:
+        remarks.append(f"{one.column}: no threshold can do here; {one.chosen.why_not}.")
+    if one.heaps.between:
+        remarks.append(f"{one.column}: {one.heaps.between} samples on the edge were left out.")
     return remarks
 
 
-def _polarity(one: _Sensor) -> str:
+def _polarity(one: _Tuned) -> str:
     return "dark_is_high" if one.heaps.dark.mean > one.heaps.light.mean else "dark_is_low"
 
 
-def _as_json(one: _Sensor) -> dict[str, Any]:
+def _as_json(one: _Tuned | _Untuned) -> dict[str, Any]:
+    if isinstance(one, _Untuned):
+        return {"column": one.column, **dict.fromkeys(_FIGURES), "why": one.why_not}
     low, high = one.taken.misread.interval
     return {
         "column": one.column,
@@ -173,7 +194,9 @@ def _heap_as_json(heap: Heap) -> dict[str, float | int]:
     return {"mean": heap.mean, "sd": heap.sd, "n": heap.n}
 
 
-def _as_text(one: _Sensor) -> str:
+def _as_text(one: _Tuned | _Untuned) -> str:
+    if isinstance(one, _Untuned):
+        return f"{one.column:<12} no threshold"
     dark, light = one.heaps.dark, one.heaps.light
     sign = ">" if dark.mean > light.mean else "<"
     return (

@@ -16,7 +16,11 @@ from tickstone.core.calibration.black_white_heaps import (
     heaps_under,
     samples_of,
 )
-from tickstone.core.calibration.black_white_remarks import missing_said, remarks_on
+from tickstone.core.calibration.black_white_remarks import (
+    is_dark_high,
+    missing_said,
+    remarks_on,
+)
 from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Pose, Span, SpanResult
 from tickstone.core.finding import worst_first
 from tickstone.core.heaps.heap import d_prime
@@ -83,7 +87,6 @@ class BlackWhiteKind(CalibrationKind):
             raise ValueError(missing_said(missing, len(lanes)))
         black, white = [one.dark for one in lanes], [one.light for one in lanes]
         se = [heap.sd / math.sqrt(heap.n) for heap in (*black, *white)]
-        dark_is_high = black[0].mean > white[0].mean
         return Fit(
             parameters={
                 "black": [one.mean for one in black],
@@ -95,10 +98,10 @@ class BlackWhiteKind(CalibrationKind):
             statistics={
                 "d_prime": min(min(1e6, d_prime(b, w)) for b, w in zip(black, white, strict=True)),
                 "samples": float(sum(heap.n for heap in (*black, *white))),
-                "dark_is_high": float(dark_is_high),
+                "dark_is_high": float(is_dark_high(lanes)),
             },
             spans=tuple(_result(span) for span in spans),
-            remarks=worst_first(remarks_on(lanes, spans, dark_is_high, parameters)),
+            remarks=worst_first(remarks_on(lanes, spans, parameters)),
             heaps=lanes,
         )
 
