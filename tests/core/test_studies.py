@@ -83,6 +83,22 @@ def test_bright_rooms_and_drift_are_said() -> None:
     assert any("drifted by" in one.title for one in drifted.findings)
 
 
+def test_lamps_that_were_not_put_out_are_not_called_the_room() -> None:
+    plan = HeightPlan(levels=(0.006, 0.012))
+    lit = cell_signal(6.0, True)
+    heaps = STUDY.take(STUDY.cells(plan)[0], lit, SETTINGS).heaps
+    over_white = np.array([one.light.mean for one in heaps])[:, None]
+    noise = np.random.default_rng(5).normal(0.0, 2.0, (5, 120))
+    held = Signal.of(np.arange(120) * 0.04, over_white + noise, FIVE)
+    taken = {
+        cell.key: STUDY.take(cell, lit if cell.is_lit else held, SETTINGS)
+        for cell in STUDY.cells(plan)
+    }
+    titles = [one.title for one in STUDY.outcome(plan, taken).findings]
+    assert "With lamps off it reads as with lamps on, at 6 mm." in titles
+    assert not any(one.startswith("The room gives") for one in titles)
+
+
 def test_half_a_study_says_what_is_missing() -> None:
     plan = HeightPlan()
     assert STUDY.outcome(plan, {}).says == "Nothing is taken yet."
@@ -90,6 +106,7 @@ def test_half_a_study_says_what_is_missing() -> None:
     some = {key: taken[key] for key in ("0.006 on", "0.009 on")}
     told = STUDY.outcome(plan, some)
     assert "3 of 5 levels are not taken yet" in told.says
+    assert told.says.startswith("Best so far at")
     assert all(row.room_share is None for row in told.rows)
 
 
@@ -111,6 +128,8 @@ def test_merged_heaps_are_a_result_and_one_surface_is_none() -> None:
     moved = Signal.of(np.arange(99) * 0.04, np.full((5, 99), 900.0) - np.arange(99), FIVE)
     with pytest.raises(ValueError, match="hold it still"):
         STUDY.take(cells["0.006 off"], moved, SETTINGS)
+    with pytest.raises(ValueError, match="hold it still"):
+        STUDY.take(cells["0.006 off"], cell_signal(6.0, True), SETTINGS)
 
 
 @pytest.mark.parametrize("study", [HeightStudy(), AngleStudy(), LoadStudy()])

@@ -18,8 +18,8 @@ from tickstone.core.heaps.parting import part
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
+from tickstone.core.studies.holding import held_lanes
 from tickstone.core.studies.kind import Cell, Outcome, StudyKind, Taken
-from tickstone.core.studies.light_study import held_lanes
 
 FLOOR, LIFTED, PASS = "floor", "lifted", "pass"
 _NO_LIGHT = 0.2
@@ -101,7 +101,8 @@ class BoardCheck(StudyKind):
             *(_passes(taken[PASS]) if PASS in taken else ()),
         ]
         if missing:
-            says = f"{len(missing)} of 3 are not taken yet: {missing[0].says}."
+            be = "is" if len(missing) == 1 else "are"
+            says = f"{len(missing)} of 3 {be} not taken yet: {missing[0].says}."
         elif findings:
             says = f"{findings[0].title}"
         else:

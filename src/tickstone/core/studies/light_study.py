@@ -9,18 +9,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-import numpy as np
-
 from tickstone.core.calibration.black_white import BlackWhiteKind
 from tickstone.core.calibration.black_white_heaps import WAVE
 from tickstone.core.calibration.kind import Span
 from tickstone.core.finding import Finding, worst_first
-from tickstone.core.heaps.heap import Heap, d_prime
-from tickstone.core.heaps.lanes import LaneHeaps
+from tickstone.core.heaps.heap import d_prime
 from tickstone.core.heaps.parting import ONE_HEAP
 from tickstone.core.inputs import check_inputs, switch
 from tickstone.core.signal import Signal
-from tickstone.core.status import Status
+from tickstone.core.studies.holding import FEWEST, held_lanes
 from tickstone.core.studies.kind import Cell, Outcome, Row, StudyKind, Taken
 from tickstone.core.thresholds import METHODS
 from tickstone.core.thresholds.choosing import choose
@@ -29,7 +26,8 @@ from tickstone.core.thresholds.method import Wanted
 NEARLY = 0.8
 """A level that parts black and white by this share of the best is nearly as good."""
 MOST_ROOM = 0.25
-_FEWEST = 20
+_LIT_ROOM = 0.9
+"""A room that gives this much of the light is more likely a lamp that was not put out."""
 _MOST_D_PRIME = 1e6
 
 
@@ -83,8 +81,8 @@ class LightStudy(StudyKind):
 
     def take(self, cell: Cell, signal: Signal, parameters: Any) -> Taken:
         """Both heaps of a wave, or what the room alone gives while held still."""
-        if len(signal) < _FEWEST:
-            raise ValueError(f"{len(signal)} samples are too few; {_FEWEST} at least")
+        if len(signal) < FEWEST:
+            raise ValueError(f"{len(signal)} samples are too few; {FEWEST} at least")
         if cell.is_lit:
             heaps = BlackWhiteKind().heaps([Span(WAVE, signal)], parameters)
             # Heaps that merge are a result; a sensor that saw one surface is none.
@@ -110,6 +108,7 @@ class LightStudy(StudyKind):
         best = max(rows, key=lambda row: row.d_prime)
         flat = _flat(rows, best)
         missing = len(plan.levels) - len(rows)
+        so_far = " so far" if missing else ""
         typed = self.varies.typed
         if best.misread > 0.02:
             says = (
@@ -118,13 +117,14 @@ class LightStudy(StudyKind):
             )
         else:
             says = (
-                f"Best at {typed(best.level)}: the nearest heaps stand {best.d_prime:.0f} of their "
-                f"scatter apart."
+                f"Best{so_far} at {typed(best.level)}: the nearest heaps stand "
+                f"{best.d_prime:.0f} of their scatter apart."
             )
             if flat[0] < flat[1]:
                 says += f" From {typed(flat[0])} to {typed(flat[1])} is nearly as good."
         if missing:
-            says += f" {missing} of {len(plan.levels)} levels are not taken yet."
+            be = "is" if missing == 1 else "are"
+            says += f" {missing} of {len(plan.levels)} levels {be} not taken yet."
         ends = (rows[0].level, rows[-1].level)
         if len(rows) > 1 and best.level in ends:
             side = "below" if best.level == rows[0].level else "above"
@@ -154,26 +154,6 @@ class LightStudy(StudyKind):
             f"{self.varies.typed(self.step)} off costs up to "
             f"{100.0 * max(0.0, *costs, 0.0):.0f} % of that distance."
         )
-
-
-def held_lanes(signal: Signal) -> list[LaneHeaps]:
-    """One heap a lane. Raises ValueError when it was not held still."""
-    lanes = []
-    for place, name in enumerate(signal.quantity.lanes):
-        read = np.isin(signal.status[place], (int(Status.OK), int(Status.CLIPPED)))
-        values, time_s = signal.values[place, read], signal.time_s[read]
-        if len(values) < _FEWEST:
-            raise ValueError(f"sensor {name or '1'}: {len(values)} samples; {_FEWEST} at least")
-        heap = Heap.of("room", values)
-        way = np.polynomial.Polynomial.fit(time_s, values, 1)
-        moved = abs(float(way(time_s[-1]) - way(time_s[0])))
-        if moved > max(4.0 * float(np.std(values - way(time_s))), 12.0):
-            raise ValueError(
-                f"sensor {name or '1'} moved by {moved:.0f} meanwhile; hold it still, and shade "
-                "neither it nor the lamp"
-            )
-        lanes.append(LaneHeaps(name or "1", Heap.of("", []), heap))
-    return lanes
 
 
 def _row(level: float, lit: Taken, dark: Taken | None) -> Row:
@@ -264,6 +244,14 @@ def _room(rows: Sequence[Row], kind: LightStudy) -> list[Finding]:
     worst = max(shares, key=lambda row: row.room_share or 0.0)
     share = worst.room_share or 0.0
     typed = kind.varies.typed(worst.level)
+    if share > _LIT_ROOM:
+        return [
+            Finding(
+                "warning", f"With lamps off it reads as with lamps on, at {typed}.",
+                f"The room would give {100.0 * share:.0f} % of the light.",
+                "See that the lamps were off, and take that cell anew; else shade the row.",
+            )
+        ]  # fmt: skip
     if share <= MOST_ROOM:
         return [
             Finding(

@@ -1,0 +1,51 @@
+"""A row held still over one surface, or without its lamps: one heap a lane, if it was still."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from tickstone.core.heaps.heap import Heap
+from tickstone.core.heaps.lanes import LaneHeaps
+from tickstone.core.signal import Signal
+from tickstone.core.status import Status
+
+FEWEST = 20
+_STRETCHES = 8
+_SIGMAS = 4.0
+_LEAST_MOVE = 12.0
+"""Counts that a lamp warming up, or the hum of the room, may bring in a held row."""
+
+
+def held_lanes(signal: Signal) -> list[LaneHeaps]:
+    """One heap a lane. Raises ValueError when it was not held still, or too short."""
+    lanes = []
+    for place, name in enumerate(signal.quantity.lanes):
+        read = np.isin(signal.status[place], (int(Status.OK), int(Status.CLIPPED)))
+        values = signal.values[place, read]
+        if len(values) < FEWEST:
+            raise ValueError(f"sensor {name or '1'}: {len(values)} samples; {FEWEST} at least")
+        moved, noise = moved_and_noise(values)
+        if moved > max(_SIGMAS * noise, _LEAST_MOVE):
+            raise ValueError(
+                f"sensor {name or '1'} moved by {moved:.0f} meanwhile; hold it still, and shade "
+                "neither it nor the lamp"
+            )
+        lanes.append(LaneHeaps(name or "1", Heap.of("", []), Heap.of("room", values)))
+    return lanes
+
+
+def moved_and_noise(values: npt.NDArray[np.float64]) -> tuple[float, float]:
+    """How far the means of eight stretches lie apart, and the noise from one sample to the next.
+
+    To and fro shows as well as one way, which no trend would. The noise is by the middle step
+    between neighbours, which a few jumps leave alone.
+
+    >>> moved_and_noise(np.array([5.0, 7.0] * 40))[0]
+    0.0
+    >>> moved_and_noise(np.repeat([0.0, 100.0, 0.0, 100.0], 20))
+    (100.0, 0.0)
+    """
+    means = [float(np.mean(part)) for part in np.array_split(values, _STRETCHES)]
+    noise = float(np.median(np.abs(np.diff(values)))) * 1.4826 / np.sqrt(2.0)
+    return max(means) - min(means), float(noise)
