@@ -26,13 +26,14 @@ def strip(client: TestClient) -> dict[str, int]:
     return found
 
 
-def bring_in(client: TestClient, strip: dict[str, int], log: str) -> int:
-    """A log of the row as its recording; the number of that."""
+def bring_in(client: TestClient, strip: dict[str, int], log: str, sensors: int = 5) -> int:
+    """A log of the row as its recording, of so many of its columns; the number of that."""
     files = f"/api/rigs/{strip['rig']}/files"
     sent = client.post(files, params={"source_name": log}, content=log_path(log).read_bytes())
     key, sensor = sent.json()["key"], strip["sensor"]
     columns = [
-        {"number": n, "sensor_id": sensor, "role": "light", "form": "counts"} for n in range(5)
+        {"number": n, "sensor_id": sensor, "role": "light", "form": "counts"}
+        for n in range(sensors)
     ]
     how = {"name": log, "columns": columns, "again": True}
     asked(client, "POST", f"/api/files/{key}/read", how)
@@ -109,6 +110,59 @@ def test_a_newer_recording_in_other_light_cracks_the_stone(
     bring_in(client, strip, NOSE_LAP)
     assert stone()["state"] == "stale"
     assert "lighter than it did" in stone()["reason"]
+
+
+def looked_at(client: TestClient, recording: int) -> tuple[list[str], list[str]]:
+    """The outputs of a recording, and what is said of it."""
+    seen = asked(client, "POST", f"/api/recordings/{recording}/look", {})
+    return [one["name"] for one in seen["outputs"]], [one["title"] for one in seen["findings"]]
+
+
+def test_what_was_made_for_another_row_is_left_out_and_said(
+    client: TestClient, strip: dict[str, int]
+) -> None:
+    waved(client, strip)
+    path = f"/api/sensors/{strip['sensor']}"
+    for kind in ("line-thresholds", "line-table"):
+        told = asked(client, "POST", f"{path}/suggestion", {"kind": kind})
+        rule = {"kind": kind, "parameters": told["parameters"]}
+        asked(client, "POST", f"{path}/rules", rule)
+    three = bring_in(client, strip, NOSE_LAP, sensors=3)
+    outputs, findings = looked_at(client, three)
+    assert {"position", "lightness", "volts"} <= set(outputs)
+    assert "action" not in outputs
+    assert findings[:3] == [
+        "Black and white are known of 5 sensors, but 3 are heard.",
+        "There are thresholds for 5 sensors, but 3 are heard.",
+        "The table is for 5 sensors, but 3 are heard.",
+    ]
+    sensor = asked(client, "GET", path)
+    stones = {one["stage"]: one["state"] for one in sensor["stones"]}
+    assert (stones["calibrated"], stones["tuned"]) == ("stale", "stale")
+    assert "The calibration may no longer hold: another row." in [
+        one["title"] for one in sensor["findings"]
+    ]
+    assert "action" in looked_at(client, strip["wave"])[0], "it fits where five are heard"
+
+
+def test_places_of_another_row_take_the_place_away_and_nothing_else(
+    client: TestClient, strip: dict[str, int]
+) -> None:
+    waved(client, strip)
+    path = f"/api/sensors/{strip['sensor']}"
+    asked(client, "PATCH", path, {"parameters": {"places_m": [-0.02, 0.0, 0.02]}})
+    outputs, findings = looked_at(client, strip["wave"])
+    assert {"lightness", "state", "volts"} <= set(outputs)
+    assert not {"position", "situation", "drift"} & set(outputs)
+    assert "Places are told for 3 sensors, but 5 are heard." in findings
+    assert asked(client, "GET", path)["findings"] is not None
+    told = asked(client, "POST", f"{path}/suggestion", {"kind": "line-thresholds"})
+    assert told["sum"] is None
+    for digest in ("line-states", "line-schemes"):
+        found = client.post(f"/api/recordings/{strip['wave']}/digests/{digest}", json={})
+        assert found.status_code < 500, found.text
+    asked(client, "PATCH", path, {"parameters": {"places_m": []}})
+    assert "position" in looked_at(client, strip["wave"])[0]
 
 
 def test_a_study_is_led_refused_finished_and_comes_back(

@@ -321,4 +321,6 @@ def _findings(results: Results, sensing: Sensing, seen: tuple[OutputSeen, ...]) 
     key = (results.source.take_id, results.source.key, results.chain, "findings", read_in())
     of_all = judge() if results.source.is_open else results.cache.get(key, judge, lambda _: 0)
     step = last_value_shown(seen[0].working) if seen else None
-    return [*of_all, *(budget_findings(step, sensing.kind.remedy) if step else [])]
+    source = results.source
+    _, misfits = replace(sensing, forms=source.forms, lanes=source.lanes).fitted()
+    return [*misfits, *of_all, *(budget_findings(step, sensing.kind.remedy) if step else [])]

@@ -162,8 +162,10 @@ def change_sensor(
             sensor.parameters = differing(with_inputs(kind.parameters, body.parameters))
         except ValueError as error:
             raise does_not_fit(str(error), "parameters") from error
+    session.flush()
+    found = _sensor_out(session, desk, sensor)
     session.commit()
-    return _sensor_out(session, desk, sensor)
+    return found
 
 
 @router.delete("/sensors/{sensor_id}", status_code=204)
@@ -180,8 +182,10 @@ def restore_sensor(sensor_id: RowId, session: SessionDep, desk: DeskDep) -> Sens
     if sensor.deleted_at is not None:
         _check_room(sensor.rig)
     sensor.deleted_at = None
+    session.flush()
+    found = _sensor_out(session, desk, sensor)
     session.commit()
-    return _sensor_out(session, desk, sensor)
+    return found
 
 
 @router.post("/sensors/{sensor_id}/sign-offs", status_code=201)

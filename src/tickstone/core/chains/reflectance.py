@@ -120,13 +120,11 @@ class ReflectanceParameters:
         if any(not b > a for a, b in zip(self.places_m, self.places_m[1:], strict=False)):
             raise ValueError("places_m: they have to rise from left to right, each once")
 
-    def row(self, count: int) -> Row:
-        """The row of so many sensors. Raises ValueError when places of other ones are told."""
+    def row(self, count: int) -> Row | None:
+        """The row of so many sensors; None when it is told where another number of them sits."""
         places = self.places_m or even_places_m(count, self.pitch_m)
         if len(places) != count:
-            raise ValueError(
-                f"places_m: {len(places)} places are told, but {count} sensors are heard"
-            )
+            return None
         return Row(places, self.line_m, self.spot_m)
 
 
@@ -220,8 +218,9 @@ class Reflectance(ChainKind):
         outputs = [("lightness", "lightness"), ("state", "state")]
         if form.name in ("counts", "volts"):
             outputs.append(("volts", "volts" if form.name == "counts" else entry.at))
-        if count > 1:
-            nodes = (*nodes, *_row_nodes(parameters, count, light))
+        row = parameters.row(count)
+        if count > 1 and row is not None:
+            nodes = (*nodes, *_row_nodes(parameters, row, light))
             outputs += [("position", "position"), ("situation", "situation"), ("drift", "drift")]
         return Chain((entry,), nodes, tuple(outputs))
 
@@ -250,7 +249,9 @@ class Reflectance(ChainKind):
         signal: Signal | None,
     ) -> Sequence[Finding]:
         """Where the line was lost, and where room light came in."""
-        return () if signal is None else tuple(_row_findings(signal))
+        if signal is None:
+            return ()
+        return (*_misplaced(parameters, len(signal.quantity.lanes)), *_row_findings(signal))
 
     def no_number(self, parameters: ReflectanceParameters) -> str:
         """Black and white are missing."""
@@ -278,13 +279,14 @@ class Reflectance(ChainKind):
         known = (calibrations or {}).get(BlackWhiteKind.name)
         surfaces = known.lanes if isinstance(known, Lightness) and known.lanes else ()
         count = len(surfaces) or len(parameters.places_m)
-        if not count:
+        row = parameters.row(count) if count else None
+        if row is None:
             return None
         surfaces = surfaces or (_USUAL,) * count
         if count == 1:
             light = np.array([value])
         else:
-            dark = parameters.row(count).covered(_mirrored(value, parameters))
+            dark = row.covered(_mirrored(value, parameters))
             light = 1.0 - dark if parameters.line_is == "dark" else dark
             light = light if parameters.first_is == "left" else light[::-1]
         counts = [
@@ -327,9 +329,9 @@ def _with_end(light: Lightness, low_v: float, high_v: float) -> Lightness:
     return replace(light, high_end=high_v)
 
 
-def _row_nodes(parameters: ReflectanceParameters, count: int, light: Stage) -> tuple[Node, ...]:
+def _row_nodes(parameters: ReflectanceParameters, row: Row, light: Stage) -> tuple[Node, ...]:
     """What only several sensors together tell."""
-    row, is_dark = parameters.row(count), parameters.line_is == "dark"
+    is_dark = parameters.line_is == "dark"
     is_flipped = parameters.first_is == "right"
     noise = light.noise if isinstance(light, Lightness) else 0.01
     place = LinePlace(row, is_dark, parameters.middle_m, noise, is_flipped)
@@ -339,6 +341,21 @@ def _row_nodes(parameters: ReflectanceParameters, count: int, light: Stage) -> t
         Node("position", place, ("lightness", "situation")),
         Node("drift", RateOfChange(parameters.drift_s, DRIFT), ("position",)),
     )
+
+
+def _misplaced(parameters: ReflectanceParameters, count: int) -> list[Finding]:
+    """What to say when the place of every sensor is told, but of another number of sensors."""
+    if count < 2 or parameters.row(count) is not None:
+        return []
+    told = len(parameters.places_m)
+    return [
+        Finding(
+            "error",
+            f"Places are told for {told} sensors, but {count} are heard.",
+            "So there is no place of the line.",
+            "Mend the places, or leave them empty: then the sensors stand at even pitch.",
+        )
+    ]
 
 
 def _row_findings(signal: Signal) -> list[Finding]:

@@ -9,13 +9,16 @@ from tickstone.core.rules.kind import Known, OpenSum
 
 
 def following_sum(known: Known) -> OpenSum | None:
-    """How fast it may follow, by its places, its line and its program; None for a single sensor.
+    """How fast it may follow, by its places, its line and its program; None for one sensor, and
+    where the places are those of another row.
 
     Of uneven places the widest gap counts: it is the one that a line can hide in.
     """
     if known.lanes < 2:
         return None
     row = known.parameters.row(known.lanes)
+    if row is None:
+        return None
     widest_m = max(b - a for a, b in pairwise(row.places_m))
     inputs = {
         "sensors": known.lanes,

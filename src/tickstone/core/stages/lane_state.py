@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.misfit import MisfitError
 from tickstone.core.quantity import DecisionState, Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.step import Lane, Operand, Reading, Step
@@ -24,15 +25,16 @@ HALF_WAY, HALF_BAND = 0.5, 0.1
 class LaneState:
     """Dark below at − half, light above at + half; between, as before.
 
-    at, half: shares of the way from black to white; one each, or one for all lanes. basis: who
-    chose them. What has no value keeps what it was. Before anything was said: by `at` alone.
-    State: of each lane.
+        at, half: shares of the way from black to white; one each, or one for all lanes. basis: who
+        chose them. What has no value keeps what it was. Before anything was said: by `at` alone.
+        State: of each lane.
 
-    >>> from tickstone.core.quantity import LIGHTNESS
-    >>> stage = LaneState((0.5,), (0.1,))
-    >>> light = Signal.of([0, 1, 2, 3, 4], [0.9, 0.45, 0.3, 0.55, 0.7], LIGHTNESS)
-    >>> stage.run(stage.begin(), light)[0].value.tolist()
-    [0.0, 0.0, 1.0, 1.0, 0.0]
+        >>> from tickstone.core.misfit import MisfitError
+    from tickstone.core.quantity import LIGHTNESS
+        >>> stage = LaneState((0.5,), (0.1,))
+        >>> light = Signal.of([0, 1, 2, 3, 4], [0.9, 0.45, 0.3, 0.55, 0.7], LIGHTNESS)
+        >>> stage.run(stage.begin(), light)[0].value.tolist()
+        [0.0, 0.0, 1.0, 1.0, 0.0]
     """
 
     name: ClassVar[str] = "state"
@@ -49,12 +51,12 @@ class LaneState:
             raise ValueError("a band cannot be narrower than nothing")
 
     def gives(self, *taken: Quantity) -> Quantity:
-        """A state of each lane. Raises ValueError when there are thresholds for other lanes."""
+        """A state of each lane. Raises MisfitError when the thresholds are of others."""
         count = len(taken[0].lanes)
         if len(self.at) not in (1, count):
-            raise ValueError(
-                f"there are thresholds for {len(self.at)} sensors, but {count} are heard; set them "
-                "again"
+            raise MisfitError(
+                f"there are thresholds for {len(self.at)} sensors, but {count} are heard",
+                "set them again",
             )
         return SURFACE.in_lanes(*taken[0].lanes)
 

@@ -9,6 +9,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.misfit import MisfitError
 from tickstone.core.quantity import LIGHTNESS, Quantity
 from tickstone.core.signal import FloatArray, Signal, StatusArray
 from tickstone.core.status import Status
@@ -66,12 +67,12 @@ class Lightness(Pointwise):
     label: str = ""
 
     def gives(self, *taken: Quantity) -> Quantity:
-        """A share, in as many lanes. Raises ValueError when black and white are of other lanes."""
+        """A share, in as many lanes. Raises MisfitError when black and white are of others."""
         count = len(taken[0].lanes)
         if self.lanes and len(self.lanes) != count:
-            raise ValueError(
-                f"black and white are known of {len(self.lanes)} sensors, but {count} are heard; "
-                "calibrate again"
+            raise MisfitError(
+                f"black and white are known of {len(self.lanes)} sensors, but {count} are heard",
+                "calibrate again",
             )
         return LIGHTNESS.in_lanes(*taken[0].lanes)
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.line_codes import codes_of, combinations
+from tickstone.core.misfit import MisfitError
 from tickstone.core.quantity import DecisionState, Quantity
 from tickstone.core.settling import NOTHING_DECIDED, NOTHING_DONE, lasting, settled
 from tickstone.core.signal import Signal
@@ -69,12 +70,12 @@ class LineAction:
             raise ValueError(f"“{sorted(wrong)[0]}” is no action; known are {LETTERS}")
 
     def gives(self, *taken: Quantity) -> Quantity:
-        """An action. Raises ValueError when the table is of another row."""
+        """An action. Raises MisfitError when the table is of another row."""
         count = len(self.table).bit_length() - 1
         if len(taken[0].lanes) != count:
-            raise ValueError(
-                f"the table is for {count} sensors, but {len(taken[0].lanes)} are heard; make it "
-                "anew"
+            raise MisfitError(
+                f"the table is for {count} sensors, but {len(taken[0].lanes)} are heard",
+                "make it anew",
             )
         return ACTION
 
