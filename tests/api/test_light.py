@@ -152,10 +152,11 @@ def test_places_of_another_row_take_the_place_away_and_nothing_else(
     path = f"/api/sensors/{strip['sensor']}"
     asked(client, "PATCH", path, {"parameters": {"places_m": [-0.02, 0.0, 0.02]}})
     outputs, findings = looked_at(client, strip["wave"])
-    assert {"lightness", "state", "volts"} <= set(outputs)
-    assert not {"position", "situation", "drift"} & set(outputs)
-    assert "Places are told for 3 sensors, but 5 are heard." in findings
-    assert asked(client, "GET", path)["findings"] is not None
+    assert {"lightness", "state", "volts", "position"} <= set(outputs)
+    assert not {"situation", "drift"} & set(outputs)
+    assert "Places are told for 3 sensors; the row has another number." in findings
+    sensor = asked(client, "GET", path)
+    assert {one["stage"]: one["state"] for one in sensor["stones"]}["heard"] == "failing"
     told = asked(client, "POST", f"{path}/suggestion", {"kind": "line-thresholds"})
     assert told["sum"] is None
     for digest in ("line-states", "line-schemes"):

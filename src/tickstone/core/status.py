@@ -44,6 +44,7 @@ class Status(IntEnum):
     SENSOR_SAYS_NO = 30
     AT_ODDS = 31
     ONE_ALONE = 32
+    UNPLACED = 33
 
     @property
     def code(self) -> str:
@@ -112,6 +113,7 @@ _MEANINGS = {
     Status.SENSOR_SAYS_NO: "The sensor’s own status word says that it is no measurement.",
     Status.AT_ODDS: "Two sensors disagree by more than their doubt allows; the nearer is told.",
     Status.ONE_ALONE: "Only one of the two sensors measured.",
+    Status.UNPLACED: "Where its sensors sit is told of another number of them than are heard.",
     Status.NO_GAP: "A gap of 0: no two pulses come at once.",
     Status.OVER_RANGE: "The board said that the value is beyond what it can hold or measure.",
 }

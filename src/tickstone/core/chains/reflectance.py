@@ -32,6 +32,7 @@ from tickstone.core.stages.lightness import Lightness, Surfaces
 from tickstone.core.stages.line_action import ACTION
 from tickstone.core.stages.line_place import LinePlace
 from tickstone.core.stages.line_situation import SITUATION, LineSituation
+from tickstone.core.stages.no_place import NoPlace
 from tickstone.core.stages.rate_of_change import RateOfChange
 from tickstone.core.status import Status
 from tickstone.core.studies.angle import AngleStudy
@@ -218,8 +219,12 @@ class Reflectance(ChainKind):
         outputs = [("lightness", "lightness"), ("state", "state")]
         if form.name in ("counts", "volts"):
             outputs.append(("volts", "volts" if form.name == "counts" else entry.at))
-        row = parameters.row(count)
-        if count > 1 and row is not None:
+        row = parameters.row(count) if count > 1 else None
+        if count > 1 and row is None:
+            unplaced = NoPlace(len(parameters.places_m))
+            nodes = (*nodes, Node("position", unplaced, ("lightness",)))
+            outputs.append(("position", "position"))
+        if row is not None:
             nodes = (*nodes, *_row_nodes(parameters, row, light))
             outputs += [("position", "position"), ("situation", "situation"), ("drift", "drift")]
         return Chain((entry,), nodes, tuple(outputs))
@@ -251,7 +256,7 @@ class Reflectance(ChainKind):
         """Where the line was lost, and where room light came in."""
         if signal is None:
             return ()
-        return (*_misplaced(parameters, len(signal.quantity.lanes)), *_row_findings(signal))
+        return (*_unplaced(parameters, signal), *_row_findings(signal))
 
     def no_number(self, parameters: ReflectanceParameters) -> str:
         """Black and white are missing."""
@@ -343,17 +348,16 @@ def _row_nodes(parameters: ReflectanceParameters, row: Row, light: Stage) -> tup
     )
 
 
-def _misplaced(parameters: ReflectanceParameters, count: int) -> list[Finding]:
-    """What to say when the place of every sensor is told, but of another number of sensors."""
-    if count < 2 or parameters.row(count) is not None:
+def _unplaced(parameters: ReflectanceParameters, signal: Signal) -> list[Finding]:
+    """What to say when it is told where every sensor sits, but of another number of them."""
+    if not (signal.flag == Status.UNPLACED).any():
         return []
-    told = len(parameters.places_m)
     return [
         Finding(
             "error",
-            f"Places are told for {told} sensors, but {count} are heard.",
+            f"Places are told for {len(parameters.places_m)} sensors; the row has another number.",
             "So there is no place of the line.",
-            "Mend the places, or leave them empty: then the sensors stand at even pitch.",
+            "Open the cell of the weighted mean: tell a place for each, or none for an even pitch.",
         )
     ]
 
