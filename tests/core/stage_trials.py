@@ -59,6 +59,7 @@ from tickstone.core.stages.line_situation import SITUATION, LineSituation
 from tickstone.core.stages.magnitude import Magnitude
 from tickstone.core.stages.missed_pulse import MissedPulse
 from tickstone.core.stages.mount_offset import MountOffset
+from tickstone.core.stages.no_place import NoPlace
 from tickstone.core.stages.offset_scale import OffsetScale
 from tickstone.core.stages.path_triangle import PathTriangle
 from tickstone.core.stages.period_rate import PeriodRate
@@ -417,6 +418,7 @@ TRIALS: dict[type[Stage], Trial] = {
         ),
         drawn=lit_rows(),
     ),
+    NoPlace: Trial(st.just(NoPlace(3)), drawn=st.tuples(lanes(LIGHTNESS, shares))),
     InverseLaw: Trial(
         st.builds(InverseLaw, st.floats(0.1, 0.4), st.floats(0, 0.05), st.floats(0, 0.2)),
         *(VOLTAGE, 0, 4),

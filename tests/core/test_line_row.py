@@ -186,16 +186,22 @@ def test_hysteresis_never_chatters_inside_its_band(lightness, at, half) -> None:
             assert after == float(value < at - half)
 
 
-@pytest.mark.parametrize(
-    ("given", "why"),
-    [
-        ({"places_m": (0.0, 0.02, 0.01)}, "rise"),
-        ({"places_m": (0.0, 0.01)}, "2 places are told, but 5 sensors"),
-    ],
-)
-def test_places_that_cannot_be_are_refused(given, why) -> None:
-    with pytest.raises(ValueError, match=why):
-        chain_of(5, ReflectanceParameters(**given), Lightness(()))
+def test_places_that_do_not_rise_are_refused() -> None:
+    with pytest.raises(ValueError, match="rise"):
+        ReflectanceParameters(places_m=(0.0, 0.02, 0.01))
+
+
+def test_places_of_another_row_leave_everything_but_the_place() -> None:
+    known = Lightness((Surfaces(800.0, 200.0),) * 5)
+    chain = chain_of(5, ReflectanceParameters(places_m=(0.0, 0.01)), known)
+    assert {"lightness", "state", "volts", "position"} == {name for name, _ in chain.outputs}
+    counts = Signal.of([0.0, 1.0], np.full((5, 2), 500.0), COUNTS.in_lanes(*"12345"))
+    place = chain.apply(counts, "position")
+    assert set(place.flag.tolist()) == {Status.UNPLACED}
+    assert np.isnan(place.value).all()
+    assert chain.apply(counts, "lightness").ok.all()
+    last = chain.explain({"light": counts}, 1, "position")[-1]
+    assert last.filled == "2 places, 5 sensors"
 
 
 def test_black_and_white_of_another_row_are_refused() -> None:

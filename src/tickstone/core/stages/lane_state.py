@@ -25,16 +25,15 @@ HALF_WAY, HALF_BAND = 0.5, 0.1
 class LaneState:
     """Dark below at − half, light above at + half; between, as before.
 
-        at, half: shares of the way from black to white; one each, or one for all lanes. basis: who
-        chose them. What has no value keeps what it was. Before anything was said: by `at` alone.
-        State: of each lane.
+    at, half: shares of the way from black to white; one each, or one for all lanes. basis: who
+    chose them. What has no value keeps what it was. Before anything was said: by `at` alone.
+    State: of each lane.
 
-        >>> from tickstone.core.misfit import MisfitError
-    from tickstone.core.quantity import LIGHTNESS
-        >>> stage = LaneState((0.5,), (0.1,))
-        >>> light = Signal.of([0, 1, 2, 3, 4], [0.9, 0.45, 0.3, 0.55, 0.7], LIGHTNESS)
-        >>> stage.run(stage.begin(), light)[0].value.tolist()
-        [0.0, 0.0, 1.0, 1.0, 0.0]
+    >>> from tickstone.core.quantity import LIGHTNESS
+    >>> stage = LaneState((0.5,), (0.1,))
+    >>> light = Signal.of([0, 1, 2, 3, 4], [0.9, 0.45, 0.3, 0.55, 0.7], LIGHTNESS)
+    >>> stage.run(stage.begin(), light)[0].value.tolist()
+    [0.0, 0.0, 1.0, 1.0, 0.0]
     """
 
     name: ClassVar[str] = "state"
