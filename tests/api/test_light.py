@@ -90,8 +90,8 @@ def test_a_wave_is_proposed_fitted_kept_and_decided_on(
     by_name = {one["name"]: one for one in look["outputs"]}
     assert next(iter(by_name)) == "position"
     assert len(by_name["lightness"]["lines"]) == 5
-    assert {span["lane"] for span in by_name["state"]["states"]} == {0, 1, 2, 3, 4}
-    assert {span["state"] for span in by_name["action"]["states"]} == {"straight"}
+    assert set(by_name["state"]["states"]["lane"]) == {0, 1, 2, 3, 4}
+    assert set(by_name["action"]["states"]["state"]) == {"straight"}
     assert by_name["position"]["counts"]["lost"] > 50
 
 

@@ -118,7 +118,7 @@ def test_two_channels_tell_the_way(client: TestClient) -> None:
     assert answer.status_code == 200, answer.text
     seen = answer.json()["outputs"]
     told = {one["name"]: one for one in seen}
-    ways = [span["state"] for span in told["direction"]["states"]]
+    ways = told["direction"]["states"]["state"]
     assert [way for way in ways if way != "unknown"] == ["forward", "backward"]
     assert told["rpm"]["working"][-1]["value"] == pytest.approx(-0.5, rel=0.05)
     text = client.get(f"/api/recordings/{recording}/csv").text

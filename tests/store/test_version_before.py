@@ -96,7 +96,11 @@ def test_every_reading_is_what_it_was_to_the_last_digit_shown(
     steps = seen[0]["working"]
     assert steps[-1]["value"] == pytest.approx(told["value"], rel=1e-13)
     assert {name: seen[0]["counts"][name] for name in told["counts"]} == told["counts"]
-    states = [[round(s["from_s"], 6), s["state"]] for one in seen[1:] for s in one["states"]]
+    states = [
+        [round(from_s, 6), state]
+        for one in seen[1:]
+        for from_s, state in zip(one["states"]["from_s"], one["states"]["state"], strict=True)
+    ]
     assert states == told["decisions"]
 
 

@@ -305,7 +305,8 @@ class Chain:
     ) -> tuple[Step, ...]:
         """The working of the result number `index` of a node, the last one unless named.
 
-        states: those before the signals, when these are not from the beginning.
+        index: from the end when negative. states: those before the signals, when these are not from
+        the beginning.
         Raises IndexError when there is no such result.
         """
         by_input = self._by_input(signals)
@@ -314,9 +315,10 @@ class Chain:
         first = chain.begin() if states is None else states
         results, _ = chain.run(first, by_input)
         count = len(results[name])
-        if not 0 <= index < count:
+        place = index if index >= 0 else count + index
+        if not 0 <= place < count:
             raise IndexError(f"there is no sample {index} among {count}")
-        return _Working(chain, first, results).to(name, index)[0]
+        return _Working(chain, first, results).to(name, place)[0]
 
     def _by_input(self, signals: Mapping[str, Signal] | Signal) -> Mapping[str, Signal]:
         if not isinstance(signals, Signal):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import partial
 
 import numpy as np
@@ -43,13 +43,19 @@ class Look:
 
 
 @dataclass(frozen=True, slots=True)
-class StateSpan:
-    """A stretch of time with one decision of a lane: its place among the states of its quantity."""
+class StateSpans:
+    """Stretches of time with one decision each, in columns: the decision’s place among the states
+    of its quantity, and the lane it is of.
+    """
 
-    from_s: float
-    to_s: float
-    state: int
-    lane: int = 0
+    # They come by the thousand, at every step of a hand that moves a threshold.
+    from_s: list[float] = field(default_factory=list)
+    to_s: list[float] = field(default_factory=list)
+    state: list[int] = field(default_factory=list)
+    lane: list[int] = field(default_factory=list)
+
+    def __len__(self) -> int:
+        return len(self.from_s)
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +70,7 @@ class OutputSeen:
     name: str
     quantity: Quantity
     lanes: tuple[Thinned, ...]
-    states: tuple[StateSpan, ...]
+    states: StateSpans
     at_s: float | None
     at_index: int | None
     working: tuple[Step, ...]
@@ -188,7 +194,7 @@ def _output(
     origin = results.source.origin_us
     from_us, to_us = (origin + round(edge * 1e6) for edge in window_s)
     lanes: tuple[Thinned, ...] = ()
-    states: tuple[StateSpan, ...] = ()
+    states = StateSpans()
     shown: Signal | None = None
     if results.is_short or _holds_few(recording, window_s):
         shown = results.between(node, from_us, to_us)
@@ -196,11 +202,8 @@ def _output(
         shown = window_of(results.whole(node), *window_s)
     if quantity.is_decision:
         assert shown is not None
-        states = tuple(
-            span
-            for lane, values in enumerate(shown.values)
-            for span in _spans(shown.time_s, values, lane)
-        )
+        for lane, values in enumerate(shown.values):
+            _add_spans(states, shown.time_s, values, lane)
     else:
         lanes = _lanes(results, node, shown, window_s, look.points, recording)
     at_s = results.nearest(node, look.at_s)
@@ -228,7 +231,7 @@ def _output(
 def _size(seen: OutputSeen) -> int:
     """About how much memory it takes, bytes."""
     points = sum(len(lane.time_s) + len(lane.flag_s) for lane in seen.lanes)
-    return 32 * points + 200 * len(seen.states) + 20_000
+    return 32 * points + 128 * len(seen.states) + 20_000
 
 
 def _holds_few(recording: Recording, window_s: tuple[float, float]) -> bool:
@@ -267,9 +270,9 @@ def _lanes(
     return tuple(broken_at_pauses(one, known, is_events) for one in drawn)
 
 
-def _spans(time_s: FloatArray, codes: FloatArray, lane: int) -> tuple[StateSpan, ...]:
+def _add_spans(found: StateSpans, time_s: FloatArray, codes: FloatArray, lane: int) -> None:
     if len(codes) == 0:
-        return ()
+        return
     starts = np.concatenate(([0], np.flatnonzero(codes[1:] != codes[:-1]) + 1))
     if len(starts) > _MOST_SPANS:
         edges = np.linspace(0, len(codes), _MOST_SPANS + 1).astype(np.int64)[:-1]
@@ -277,10 +280,10 @@ def _spans(time_s: FloatArray, codes: FloatArray, lane: int) -> tuple[StateSpan,
         codes = np.repeat(worst, np.diff(np.append(edges, len(codes))))
         starts = np.concatenate(([0], np.flatnonzero(codes[1:] != codes[:-1]) + 1))
     ends = np.append(starts[1:], len(codes) - 1)
-    return tuple(
-        StateSpan(float(time_s[a]), float(time_s[b]), int(codes[a]), lane)
-        for a, b in zip(starts, ends, strict=True)
-    )
+    found.from_s.extend(time_s[starts].tolist())
+    found.to_s.extend(time_s[ends].tolist())
+    found.state.extend(codes[starts].astype(np.int64).tolist())
+    found.lane.extend([lane] * len(starts))
 
 
 def _spread(

@@ -105,9 +105,7 @@ class Results:
             }
         else:
             signals = self.source.read(self.session, self._after(kept.until_s), at_us)
-        chain = self.chain.up_to(node)
-        results, _ = chain.run(kept.states, signals)
-        return chain.explain(signals, len(results[node]) - 1, node, kept.states)
+        return self.chain.up_to(node).explain(signals, -1, node, kept.states)
 
     def counts(self, node: str) -> dict[Status, int]:
         """How many results of a node's first lane have each status; none are left out."""

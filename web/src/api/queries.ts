@@ -82,6 +82,8 @@ export function useLook(recordingId: number | null, request: LookRequest) {
     placeholderData: keepPreviousData,
     gcTime: 10_000,
     retry: false,
+    // Thousands of points: to look which of them are as before takes longer than to draw them.
+    structuralSharing: false,
     queryFn: ({ signal }) =>
       body(
         client.POST("/api/recordings/{recording_id}/look", {

@@ -3679,8 +3679,7 @@ export interface components {
             spread: number[];
             /** Spread At */
             spread_at: number[];
-            /** States */
-            states: components["schemas"]["StateSpanOut"][];
+            states: components["schemas"]["StateSpansOut"];
             /** Working */
             working: components["schemas"]["StepOut"][];
         };
@@ -4836,18 +4835,19 @@ export interface components {
             speed: number;
         };
         /**
-         * StateSpanOut
-         * @description A stretch with one decision of a lane: a name among the states of its quantity.
+         * StateSpansOut
+         * @description Stretches with one decision each, in columns: a name among the states of its quantity, and
+         *     the lane it is of.
          */
-        StateSpanOut: {
+        StateSpansOut: {
             /** From S */
-            from_s: number;
+            from_s: number[];
             /** Lane */
-            lane: number;
+            lane: number[];
             /** State */
-            state: string;
+            state: string[];
             /** To S */
-            to_s: number;
+            to_s: number[];
         };
         /**
          * StepOut

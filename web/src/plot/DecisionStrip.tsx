@@ -6,6 +6,15 @@ interface Props {
   box: { left: number; width: number; from: number; to: number };
 }
 
+interface Span {
+  from_s: number;
+  to_s: number;
+  state: string;
+  lane: number;
+}
+
+/** In the order they are drawn: a brief alarm is not hidden by what comes after it. */
+const LOOKS = ["calm", "alarm", "worst"];
 const HEIGHT = 22;
 /** Of each of several lanes. */
 const THIN = 14;
@@ -22,6 +31,7 @@ function LaneStrips({ decision, box }: Props) {
   const x = xIn(box);
   const { lanes, states } = decision.quantity;
   const second = states[1]?.name ?? "";
+  const on = (lane: number) => spans(decision, (span) => span.lane === lane && span.state === second);
   return (
     <svg
       className="decision-strip"
@@ -36,22 +46,32 @@ function LaneStrips({ decision, box }: Props) {
             {lane === 0 ? `${second} ${name}` : name}
           </text>
           <line x1={box.left} x2={box.left + box.width} y1={THIN / 2 + 1} y2={THIN / 2 + 1} className="strip-rail" />
-          {decision.states
-            .filter((span) => span.lane === lane && span.state === second)
-            .map((span) => (
-              <rect
-                key={span.from_s}
-                x={box.left + x(span.from_s)}
-                y={2}
-                width={Math.max(1, x(span.to_s) - x(span.from_s))}
-                height={THIN - 4}
-                className="strip-lane"
-              />
-            ))}
+          <path d={blocks(on(lane), x, box.left, 2, THIN - 4)} className="strip-lane" />
         </g>
       ))}
     </svg>
   );
+}
+
+/** Those stretches that are wanted. */
+function spans({ states }: OutputSeen, isWanted: (span: Span) => boolean): Span[] {
+  const found: Span[] = [];
+  states.state.forEach((state, n) => {
+    const span = { from_s: states.from_s[n] ?? 0, to_s: states.to_s[n] ?? 0, state, lane: states.lane[n] ?? 0 };
+    if (isWanted(span)) found.push(span);
+  });
+  return found;
+}
+
+/** Stretches as one shape: they come by the thousand, and are drawn anew while a hand moves. */
+function blocks(spans: Span[], x: (t: number) => number, left: number, top: number, height: number): string {
+  return spans
+    .map(({ from_s, to_s }) => {
+      const from = x(from_s);
+      const width = Math.max(1, x(to_s) - from);
+      return `M${(left + from).toFixed(1)} ${top}h${width.toFixed(1)}v${height}h${(-width).toFixed(1)}z`;
+    })
+    .join("");
 }
 
 const xIn = (box: Props["box"]) => (t: number) =>
@@ -63,12 +83,12 @@ function OneStrip({ decision, box }: Props) {
   const word = (name: string) => states.find((one) => one.name === name)?.word ?? name;
   const look = (name: string) => states.find((one) => one.name === name)?.look ?? "calm";
   const alarm = states.find((one) => one.look === "alarm")?.name ?? "alarm";
-  const spans = decision.states.filter((span) => look(span.state) !== "calm").length;
+  const alarms = spans(decision, (span) => look(span.state) !== "calm").length;
   return (
     <svg
       className="decision-strip"
       role="img"
-      aria-label={`Decision over time: ${spans} ${spans === 1 ? "stretch" : "stretches"} of ${alarm}`}
+      aria-label={`Decision over time: ${alarms} ${alarms === 1 ? "stretch" : "stretches"} of ${alarm}`}
       width={box.left + box.width}
       height={HEIGHT}
     >
@@ -81,31 +101,31 @@ function OneStrip({ decision, box }: Props) {
       <text x={box.left - 8} y={15} textAnchor="end">
         {decision.label.toLowerCase()}
       </text>
-      <g transform={`translate(${box.left} 0)`}>
-        {decision.states.map((span) => {
-          const from = x(span.from_s);
-          const width = Math.max(1, x(span.to_s) - from);
-          const how = look(span.state);
-          const tall = how !== "calm";
-          return (
-            <g key={span.from_s}>
-              <rect
-                x={from}
-                y={tall ? 2 : 15}
-                width={width}
-                height={tall ? HEIGHT - 4 : 4}
-                className={`strip-${how}`}
-                fill={how === "worst" ? "url(#hatch)" : undefined}
-              />
-              {width > 44 && (
-                <text x={from + 6} y={tall ? 16 : 12} className={`strip-word word-on-${how}`}>
+      {LOOKS.map((how) => {
+        const tall = how !== "calm";
+        const those = spans(decision, (span) => look(span.state) === how);
+        return (
+          <g key={how}>
+            <path
+              d={blocks(those, x, box.left, tall ? 2 : 15, tall ? HEIGHT - 4 : 4)}
+              className={`strip-${how}`}
+              fill={how === "worst" ? "url(#hatch)" : undefined}
+            />
+            {those
+              .filter((span) => x(span.to_s) - x(span.from_s) > 44)
+              .map((span) => (
+                <text
+                  key={span.from_s}
+                  x={box.left + x(span.from_s) + 6}
+                  y={tall ? 16 : 12}
+                  className={`strip-word word-on-${how}`}
+                >
                   {word(span.state)}
                 </text>
-              )}
-            </g>
-          );
-        })}
-      </g>
+              ))}
+          </g>
+        );
+      })}
     </svg>
   );
 }

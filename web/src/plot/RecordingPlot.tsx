@@ -113,7 +113,7 @@ export function RecordingPlot(props: PlotProps) {
       />
       {box &&
         decisions
-          .filter((one) => one.states.length > 0)
+          .filter((one) => one.states.state.length > 0)
           .map((one) => <DecisionStrip key={one.name} decision={one} box={box} />)}
       <div className="plot-foot">
         <span className="crosshair" aria-live="off">

@@ -16,7 +16,7 @@ from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.bench import LevelOut, QuantityOut
 from tickstone.api.schemas.finding import FindingOut
-from tickstone.api.schemas.look import Draft, LookIn, LookOut, OutputSeenOut, StateSpanOut
+from tickstone.api.schemas.look import Draft, LookIn, LookOut, OutputSeenOut, StateSpansOut
 from tickstone.api.schemas.recording import BadLinesOut, RecordingChange, RecordingOut
 from tickstone.api.trying import rules_tried, sensing_tried
 from tickstone.api.working import step_out
@@ -147,12 +147,12 @@ def _output_out(
         label=label,
         quantity=QuantityOut.of(seen.quantity),
         lines=[line_of_samples(lane) for lane in seen.lanes],
-        states=[
-            StateSpanOut(
-                from_s=span.from_s, to_s=span.to_s, state=states[span.state], lane=span.lane
-            )
-            for span in seen.states
-        ],
+        states=StateSpansOut(
+            from_s=seen.states.from_s,
+            to_s=seen.states.to_s,
+            state=[states[place] for place in seen.states.state],
+            lane=seen.states.lane,
+        ),
         at_s=seen.at_s,
         at_index=seen.at_index,
         at_status=seen.working[-1].status.code if seen.working else "",

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from pydantic import ConfigDict, Field, StringConstraints
-from typing_extensions import TypedDict
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body
@@ -142,14 +141,15 @@ class LineOfSamplesOut(Answer):
     pauses: list[PauseOut]
 
 
-class StateSpanOut(TypedDict):
-    """A stretch with one decision of a lane: a name among the states of its quantity."""
+class StateSpansOut(Answer):
+    """Stretches with one decision each, in columns: a name among the states of its quantity, and
+    the lane it is of.
+    """
 
-    # They come by the thousand: objects of their own would take the most time of a look.
-    from_s: float
-    to_s: float
-    state: str
-    lane: int
+    from_s: list[float]
+    to_s: list[float]
+    state: list[str]
+    lane: list[int]
 
 
 class OutputSeenOut(Answer):
@@ -164,7 +164,7 @@ class OutputSeenOut(Answer):
     label: str
     quantity: QuantityOut
     lines: list[LineOfSamplesOut]
-    states: list[StateSpanOut]
+    states: StateSpansOut
     at_s: float | None
     at_index: int | None
     at_status: str

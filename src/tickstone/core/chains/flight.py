@@ -13,6 +13,7 @@ from tickstone.core.calibration.offset_cover import OffsetCoverKind
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
 from tickstone.core.chains.kind import Form, Role
 from tickstone.core.chains.ranging import METRES, Ranging, RangingParameters, mounted
+from tickstone.core.display import grouped
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said, where_said
 from tickstone.core.inputs import number, numbers
@@ -133,7 +134,7 @@ class Flight(Ranging):
         return (
             Finding(
                 "warning" if count > 0.1 * len(signal) else "note",
-                f"{count} readings the sensor itself calls none.",
+                f"{grouped(count, 0)} readings the sensor itself calls none.",
                 f"That is {share_said(count, len(signal))}, {where_said(signal.time_s, said_no)}. "
                 "Sun, a dark or slanted target, or none within reach does that.",
                 "They are flagged, not used.",

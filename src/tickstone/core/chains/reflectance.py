@@ -15,6 +15,7 @@ from tickstone.core.chains.kind import ChainKind, Form, Output, Role, line_of
 from tickstone.core.digests.kind import DigestKind
 from tickstone.core.digests.line_schemes import LineSchemes
 from tickstone.core.digests.line_states import LineStates
+from tickstone.core.display import grouped
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said, where_said
 from tickstone.core.inputs import Choice, check_inputs, choice, number, numbers, whole
@@ -375,7 +376,9 @@ def _row_findings(signal: Signal) -> list[Finding]:
         if count:
             said = f"{share_said(count, len(signal))}, {where_said(signal.time_s, where)}."
             found.append(
-                Finding(severity, f"{title} in {count} readings.", f"That is {said}", remedy)
+                Finding(
+                    severity, f"{title} in {grouped(count, 0)} readings.", f"That is {said}", remedy
+                )
             )
     if len(signal) and (signal.flag == Status.UNCALIBRATED).all():
         found.append(

@@ -13,6 +13,7 @@ from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.chain import Chain, Stage
 from tickstone.core.chains.kind import Form, Role, line_of
 from tickstone.core.chains.ranging import METRES, Ranging, RangingParameters, mounted
+from tickstone.core.display import grouped
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said, where_said
 from tickstone.core.inputs import number, whole
@@ -148,7 +149,7 @@ class Triangulation(Ranging):
                 found.append(
                     Finding(
                         "warning",
-                        f"{count} readings may be of something much nearer.",
+                        f"{grouped(count, 0)} readings may be of something much nearer.",
                         f"That is {share_said(count, len(signal))}, "
                         f"{where_said(signal.time_s, folded)}: something came to the near limit.",
                         "Set the sensor back, or keep things away from it.",

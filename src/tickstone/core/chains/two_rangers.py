@@ -19,6 +19,7 @@ from tickstone.core.chains.ranging import (
 )
 from tickstone.core.digests.agreement import Agreement
 from tickstone.core.digests.kind import DigestKind
+from tickstone.core.display import grouped
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said, where_said
 from tickstone.core.inputs import Choice, choice, number
@@ -131,7 +132,7 @@ class TwoRangers(Ranging):
                 found.append(
                     Finding(
                         "warning" if count > 0.1 * len(signal) else "note",
-                        f"{title} in {count} readings.",
+                        f"{title} in {grouped(count, 0)} readings.",
                         f"That is {share}, {where_said(signal.time_s, where)}.",
                         "See which of them is right there.",
                     )
