@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.stages.code_steps import codes_of, places_of
@@ -62,13 +63,7 @@ class CodeState:
     def explain(self, state: State, *readings: Reading) -> Step:
         """One state."""
         lanes = readings[0].lanes
-        one = Signal.of(
-            [readings[0].time_s],
-            [[lane.value] for lane in lanes],
-            readings[0].quantity,
-            [[int(lane.status)] for lane in lanes],
-        )
-        result, _ = self.run(None, one)
+        result, _ = self.run(None, one_sample(readings[0]))
         status = Status(int(result.flag[0]))
         levels = "".join(str(int(lane.value > 0.5)) for lane in lanes)
         names = "".join(readings[0].quantity.lanes)

@@ -9,6 +9,7 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.misfit import MisfitError
+from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import DecisionState, Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.step import Lane, Operand, Reading, Step
@@ -93,12 +94,7 @@ class LaneState:
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample of each lane."""
         reading = readings[0]
-        here = Signal.of(
-            [reading.time_s],
-            [[lane.value] for lane in reading.lanes],
-            reading.quantity,
-            [[int(lane.status)] for lane in reading.lanes],
-        )
+        here = one_sample(reading)
         result, _ = self.run(state, here)
         lanes = [
             Lane(float(value), lane.status)

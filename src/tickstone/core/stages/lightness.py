@@ -10,6 +10,7 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.misfit import MisfitError
+from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import LIGHTNESS, Quantity
 from tickstone.core.signal import FloatArray, Signal, StatusArray
 from tickstone.core.status import Status
@@ -127,13 +128,7 @@ class Lightness(Pointwise):
         """One sample of each lane."""
         reading = readings[0]
         quantity = self.gives(reading.quantity)
-        given = Signal.of(
-            [reading.time_s],
-            [[lane.value] for lane in reading.lanes],
-            reading.quantity,
-            [[int(lane.status)] for lane in reading.lanes],
-        )
-        result = self.apply(given)
+        result = self.apply(one_sample(reading))
         lanes = [
             Lane(
                 float(result.values[place, 0]),

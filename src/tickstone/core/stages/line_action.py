@@ -10,6 +10,7 @@ import numpy as np
 from tickstone.core.chain import State
 from tickstone.core.line_codes import codes_of, combinations
 from tickstone.core.misfit import MisfitError
+from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import DecisionState, Quantity
 from tickstone.core.settling import NOTHING_DECIDED, NOTHING_DONE, lasting, settled
 from tickstone.core.signal import Signal
@@ -124,9 +125,7 @@ class LineAction:
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample: the combination, and its action."""
         reading = readings[0]
-        here = Signal.of(
-            [reading.time_s], [[lane.value] for lane in reading.lanes], reading.quantity
-        )
+        here = one_sample(reading)
         result, _ = self.run(state, here)
         place = int(result.value[0])
         code = int(codes_of(here.values, self.line_is_dark, self.is_flipped)[0])

@@ -10,6 +10,7 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.line_row import FLOOR, Row, above_floor, reading_of, spread_m
+from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import PLACE, Quantity
 from tickstone.core.reading_units import small_length
 from tickstone.core.signal import FloatArray, Signal
@@ -131,15 +132,7 @@ class LinePlace(Pointwise):
     def explain(self, state: State, *readings: Reading) -> Step:
         """One place: the mean, and where a line that gives it lies."""
         light, situation = readings
-        signals = [
-            Signal.of(
-                [one.time_s],
-                [[lane.value] for lane in one.lanes],
-                one.quantity,
-                [[int(lane.status)] for lane in one.lanes],
-            )
-            for one in readings
-        ]
+        signals = [one_sample(one) for one in readings]
         result = self.apply(*signals)
         value, status = float(result.value[0]), Status(int(result.flag[0]))
         mean = float(self._means(signals[0].values)[0])

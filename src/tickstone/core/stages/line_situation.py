@@ -12,6 +12,7 @@ import numpy.typing as npt
 from tickstone.core.chain import State
 from tickstone.core.line_codes import codes_of
 from tickstone.core.line_row import Row
+from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import DecisionState, Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -168,13 +169,7 @@ class LineSituation:
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample: which sensors are on the line, and what that is."""
         reading = readings[0]
-        here = Signal.of(
-            [reading.time_s],
-            [[lane.value] for lane in reading.lanes],
-            reading.quantity,
-            [[int(lane.status)] for lane in reading.lanes],
-        )
-        result, _ = self.run(state, here)
+        result, _ = self.run(state, one_sample(reading))
         place = int(result.value[0])
         on = 1.0 if self.line_is_dark else 0.0
         picture = "".join("■" if lane.value == on else "□" for lane in reading.lanes)
