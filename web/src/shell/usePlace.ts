@@ -18,7 +18,7 @@ const KEY = "tickstone-rig";
  */
 export function usePlace(): Place {
   const { pathname } = useLocation();
-  const bench = matchPath("/sensors/:sensorId/:stage", pathname)?.params;
+  const bench = matchPath("/sensors/:sensorId/:stage/*", pathname)?.params;
   const sensorId = Number(bench?.sensorId) || undefined;
   const sensor = useSensor(sensorId ?? 0);
   const own = Number(matchPath("/rigs/:rigId/*", pathname)?.params.rigId) || sensor.data?.rig_id;

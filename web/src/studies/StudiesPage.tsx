@@ -75,16 +75,16 @@ function Studies({ sensor, studies, study }: Props) {
               {one.name} <b>{day(one.made_at)}</b>
             </Link>
           ))}
-          <Button
-            size="sm"
-            variant="outline-primary"
+          <button
+            type="button"
+            aria-current={shown ? undefined : "page"}
             onClick={() => {
               setPlanning(true);
               void navigate(`/sensors/${sensor.id}/studies`);
             }}
           >
             Plan another
-          </Button>
+          </button>
         </nav>
       )}
       {!shown && <PlanStudy sensor={sensor} />}

@@ -16,7 +16,11 @@ export function StudyResult({ study }: { study: Study }) {
     <section className="in-a-sheet study-result" aria-label="What it says">
       <p className="study-says">{study.says}</p>
       {study.cost && <p>{study.cost}</p>}
-      {study.rows.length > 1 && <Curves study={study} said={(level) => saidIn(reads, level)} />}
+      {study.rows.length > 1 && (
+        <div className="heap-scroll">
+          <Curves study={study} said={(level) => saidIn(reads, level)} />
+        </div>
+      )}
       {study.rows.length > 0 && (
         <table className="mark-table">
           <thead>
