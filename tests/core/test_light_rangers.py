@@ -70,7 +70,7 @@ def test_the_curve_of_a_datasheet_is_told_with_the_doubt_that_sensors_differ() -
 
 @pytest.mark.parametrize(
     ("distances", "why"),
-    [((0.2, 0.4), "2 marked distances"), ((0.2, 0.2, 0.2), "three unknowns")],
+    [((0.2, 0.4), "2 different distances"), ((0.2, 0.2, 0.2), "1 different distance marked")],
 )
 def test_too_few_marks_for_a_curve_are_refused(distances, why) -> None:
     spans = [

@@ -61,10 +61,11 @@ class InverseDistanceKind(CalibrationKind):
         """
         looks = [look_at(span, _STILL_V) for span in spans]
         used = [look for look in looks if look.is_used and look.true is not None]
-        if len({look.true for look in used}) < _FEWEST:
+        different = len({look.true for look in used})
+        if different < _FEWEST:
             raise ValueError(
-                f"{len(used)} marked distance{'' if len(used) == 1 else 's'}; the curve has three "
-                "unknowns, so three at least, and a fourth shows whether it fits"
+                f"{different} different distance{'' if different == 1 else 's'} marked; the curve "
+                "has three unknowns, so three at least, and a fourth shows whether it fits"
             )
         true, volts, u_true, u_volts = _columns(used)
         found = _fitted(true, volts, u_true, u_volts)
