@@ -166,6 +166,14 @@ def test_places_of_another_row_take_the_place_away_and_nothing_else(
     assert "position" in looked_at(client, strip["wave"])[0]
 
 
+def test_a_table_without_an_entry_is_not_kept(client: TestClient, strip: dict[str, int]) -> None:
+    rule = {"kind": "line-table", "parameters": {"table": ""}}
+    refused = client.post(f"/api/sensors/{strip['sensor']}/rules", json=rule)
+    assert refused.status_code == 422
+    assert "there is none yet" in refused.json()["detail"]
+    assert looked_at(client, strip["wave"])[0]
+
+
 def test_a_study_is_led_refused_finished_and_comes_back(
     client: TestClient, strip: dict[str, int]
 ) -> None:

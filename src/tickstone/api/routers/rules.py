@@ -43,7 +43,13 @@ from tickstone.core.timing.loop_budget import LoopBudget
 from tickstone.store.models import Recording, Rule, Sensor, utc_now
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.look import u_at
-from tickstone.work.sensing import Sensing, fit_of, latest_recording, rule_kind
+from tickstone.work.sensing import (
+    Sensing,
+    fit_of,
+    latest_recording,
+    parameters_of,
+    rule_kind,
+)
 from tickstone.work.studies import plan_of, studies_of, study_kind, taken_of
 from tickstone.work.wiring import budget_of
 
@@ -228,6 +234,10 @@ def set_rule(
     """Decide by this from now on; earlier rules are kept and come back by deleting this one."""
     rule = _rule_kind(sensor, catalogue, body.kind)
     parameters = _given(rule.parameters, body.parameters, "parameters")
+    try:
+        rule.stage(parameters, parameters_of(sensor, chain_kind_of(sensor, catalogue)))
+    except ValueError as error:
+        raise does_not_fit(str(error), "parameters") from error
     needed = None
     if body.evidence is not None:
         asked = SuggestionIn(

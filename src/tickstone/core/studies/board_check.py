@@ -125,7 +125,8 @@ def _answers(floor: Taken, lifted: Taken) -> list[Finding]:
             Finding(
                 "error", "No sensor tells the floor from the air.",
                 f"They differ by {usual:.0f} counts.",
-                "Was it lifted? If so, has the row supply and ground, and do its lamps glow in a camera?",
+                "Was it lifted? Then see whether it has supply and ground, and its lamps glow in a "
+                "camera.",
             )
         ]  # fmt: skip
     way = math.copysign(1.0, float(np.median(moved)))
