@@ -57,6 +57,7 @@ def test_holes_and_contradictions_are_found() -> None:
     table = str(RULE.suggest(LineTableEvidence(), known(3)).parameters["table"])
     holed = LineTableParameters("-" + table[1:])
     assert RULE.failing(holed, None) == ("a hole", "□□□ has no action: the rig stops there.")
+    assert RULE.failing(LineTableParameters(""), None) is not None
     found = RULE.suggest(LineTableEvidence(), known(3), holed)
     assert found.tried_fails
     away = LineTableParameters(table[0] + "r" + table[2:])

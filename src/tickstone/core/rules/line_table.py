@@ -150,10 +150,11 @@ class LineTable(RuleKind):
         self, parameters: LineTableParameters, needed: float | None
     ) -> tuple[str, str] | None:
         """When a combination that one line can give has no action."""
-        count = len(parameters.table).bit_length() - 1
+        if len(parameters.table) < 2:
+            return "nothing told", "No combination has an action: the rig stops at each."
         holes = [
             one
-            for one in (combinations(count) if count else ())
+            for one in combinations(len(parameters.table).bit_length() - 1)
             if parameters.table[one.code] == HOLE and one.groups <= 1
         ]
         if not holes:
