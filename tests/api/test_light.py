@@ -136,13 +136,31 @@ def test_what_was_made_for_another_row_is_left_out_and_said(
         "There are thresholds for 5 sensors, but 3 are heard.",
         "The table is for 5 sensors, but 3 are heard.",
     ]
-    sensor = asked(client, "GET", path)
-    stones = {one["stage"]: one["state"] for one in sensor["stones"]}
-    assert (stones["calibrated"], stones["tuned"]) == ("stale", "stale")
-    assert "The calibration may no longer hold: another row." in [
-        one["title"] for one in sensor["findings"]
-    ]
+    said = stones_of(client, strip)
+    assert said["calibrated"][:2] == said["tuned"][:2] == ("stale", "another row")
+    assert "known of 5 sensors, but 3 are heard. Calibrate again." in said["calibrated"][2]
+    assert "thresholds for 5 sensors, but 3 are heard. Set them again." in said["tuned"][2]
     assert "action" in looked_at(client, strip["wave"])[0], "it fits where five are heard"
+
+
+def stones_of(client: TestClient, strip: dict[str, int]) -> dict[str, tuple[str, str, str]]:
+    """State, short word and reason of every stone of the row."""
+    sensor = asked(client, "GET", f"/api/sensors/{strip['sensor']}")
+    return {one["stage"]: (one["state"], one["short"], one["reason"]) for one in sensor["stones"]}
+
+
+def test_thresholds_of_another_row_crack_what_is_tuned(
+    client: TestClient, strip: dict[str, int]
+) -> None:
+    waved(client, strip)
+    rules = f"/api/sensors/{strip['sensor']}/rules"
+    three = {"at": [0.5, 0.5, 0.5], "half": [0.1]}
+    asked(client, "POST", rules, {"kind": "line-thresholds", "parameters": three})
+    said = stones_of(client, strip)
+    assert said["tuned"][:2] == ("stale", "another row")
+    assert said["calibrated"][0] == "ticked"
+    asked(client, "POST", rules, {"kind": "line-thresholds", "parameters": three | {"at": [0.5]}})
+    assert stones_of(client, strip)["tuned"][0] == "ticked", "one may stand for all"
 
 
 def test_places_of_another_row_take_the_place_away_and_nothing_else(
@@ -155,8 +173,7 @@ def test_places_of_another_row_take_the_place_away_and_nothing_else(
     assert {"lightness", "state", "volts", "position"} <= set(outputs)
     assert not {"situation", "drift"} & set(outputs)
     assert "Places are told for 3 sensors; the row has another number." in findings
-    sensor = asked(client, "GET", path)
-    assert {one["stage"]: one["state"] for one in sensor["stones"]}["heard"] == "failing"
+    assert stones_of(client, strip)["heard"][0] == "failing"
     told = asked(client, "POST", f"{path}/suggestion", {"kind": "line-thresholds"})
     assert told["sum"] is None
     for digest in ("line-states", "line-schemes"):

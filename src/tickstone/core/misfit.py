@@ -19,6 +19,11 @@ class MisfitError(ValueError):
         self.remedy = remedy
 
     @property
+    def grounds(self) -> tuple[str, str]:
+        """Why what was made so does not hold: a few words, and a sentence or two."""
+        return "another row", f"{self.finding.title} {self.finding.remedy}"
+
+    @property
     def finding(self) -> Finding:
         """What is said where the stage is left out."""
         return Finding(

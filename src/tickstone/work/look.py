@@ -325,5 +325,6 @@ def _findings(results: Results, sensing: Sensing, seen: tuple[OutputSeen, ...]) 
     of_all = judge() if results.source.is_open else results.cache.get(key, judge, lambda _: 0)
     step = last_value_shown(seen[0].working) if seen else None
     source = results.source
-    _, misfits = replace(sensing, forms=source.forms, lanes=source.lanes).fitted()
+    _, left_out = replace(sensing, forms=source.forms, lanes=source.lanes).fitted()
+    misfits = [one.finding for one in left_out.values()]
     return [*misfits, *of_all, *(budget_findings(step, sensing.kind.remedy) if step else [])]

@@ -16,10 +16,9 @@ from tickstone.core.calibration.kind import CalibrationKind, Fit, SpanResult
 from tickstone.core.chain import Chain, Stage
 from tickstone.core.chains import CHAINS
 from tickstone.core.chains.kind import ChainKind
-from tickstone.core.finding import Finding
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.inputs import known_only, with_inputs
-from tickstone.core.misfit import first_misfit
+from tickstone.core.misfit import MisfitError, first_misfit
 from tickstone.core.rules.kind import RuleKind
 from tickstone.core.surroundings import Surroundings
 from tickstone.store.models import Calibration, Recording, Rule, Sensor, Take
@@ -45,14 +44,14 @@ class Sensing:
         """The chain, without what does not fit what is heard."""
         return self.fitted()[0]
 
-    def fitted(self) -> tuple[Chain, tuple[Finding, ...]]:
-        """The chain, and what is to be said of the calibrations and rules that were left out since
-        they were made for other inputs, such as a row of more sensors than are heard.
+    def fitted(self) -> tuple[Chain, dict[str, MisfitError]]:
+        """The chain, and why which calibrations and rules were left out: they were made for other
+        inputs, such as a row of more sensors than are heard.
         """
         calibrations, rules = dict(self.calibrations), dict(self.rules)
         names = {one.node: one.name for one in self.kind.calibrations}
         names |= {one.node: one.name for one in self.kind.rules}
-        said: list[Finding] = []
+        left_out: dict[str, MisfitError] = {}
         while True:
             chain = self.kind.build(
                 self.parameters, self.surroundings, calibrations, self.forms, self.lanes
@@ -61,11 +60,11 @@ class Sensing:
             # As long as nothing is heard, nothing is amiss.
             misfit = first_misfit(chain) if self.lanes else None
             if misfit is None:
-                return chain, tuple(said)
+                return chain, left_out
             node, error = misfit
-            left_out = names[node]
-            (calibrations if left_out in calibrations else rules).pop(left_out)
-            said.append(error.finding)
+            name = names[node]
+            (calibrations if name in calibrations else rules).pop(name)
+            left_out[name] = error
 
     def compared_with(self, calibration: CalibrationKind) -> tuple[Chain, str]:
         """What a calibration compares: the chain without it, and the node it looks at."""

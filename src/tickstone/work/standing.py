@@ -29,15 +29,18 @@ from tickstone.work.fitting import MOST_SAMPLES_SEARCHED, compared
 from tickstone.work.look import statuses_of
 from tickstone.work.sensing import (
     Sensing,
+    calibration_stages,
     fit_of,
     kind_of,
     latest_recordings,
     parameters_of,
     rule_kind,
+    rule_stage,
     rules_of,
     surroundings_from,
     surroundings_of_take,
 )
+from tickstone.work.sources import source_of
 from tickstone.work.wiring import WiringLook, look_at_wiring
 
 SignOffs = dict[tuple[int, WorkStage], SignOffFacts]
@@ -86,6 +89,8 @@ def facts_of(
     parameters = parameters_of(sensor, kind)
     recording = newest.recordings.get(sensor.id)
     known = {one.name: one for one in kind.calibrations}
+    rules = newest.rules.get(sensor.id, [])
+    misfits = {} if recording is None else _misfits(sensor, recording, kind, parameters, rules)
     return replace(
         facts,
         kind=kind,
@@ -98,13 +103,36 @@ def facts_of(
         calibrations=tuple(
             replace(
                 _calibration_facts(kind, used),
-                outgrown=_outgrown(session, cache, recording, used, kind, parameters),
+                outgrown=misfits.get(used.kind)
+                or _outgrown(session, cache, recording, used, kind, parameters),
             )
             for used in sensor.in_use
             if used.kind in known
         ),
-        rules=tuple(_rule_facts(kind, one) for one in newest.rules.get(sensor.id, [])),
+        rules=tuple(
+            replace(_rule_facts(kind, one), outgrown=misfits.get(one.kind)) for one in rules
+        ),
     )
+
+
+def _misfits(
+    sensor: Sensor, recording: Recording, kind: ChainKind, parameters: Any, rules: Sequence[Rule]
+) -> dict[str, tuple[str, str]]:
+    """Of which calibrations and rules the newest recording says that they are of another row."""
+    if all(role.most_lanes == 1 for role in kind.roles):
+        return {}
+    source = source_of(recording, kind)
+    surroundings = surroundings_of_take(recording.take)
+    sensing = Sensing(
+        kind,
+        parameters,
+        surroundings,
+        calibration_stages(sensor, kind, parameters, surroundings),
+        {one.kind: rule_stage(kind, one.kind, one.parameters, parameters) for one in rules},
+        source.forms,
+        source.lanes,
+    )
+    return {name: error.grounds for name, error in sensing.fitted()[1].items()}
 
 
 def _outgrown(

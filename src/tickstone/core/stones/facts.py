@@ -73,7 +73,8 @@ class CalibrationFacts:
 class RuleFacts:
     """A rule in use. needed: what its parameters have to cover, as far as it was worked out.
 
-    calibration_identity: of the calibrations that were in use when it was set.
+    calibration_identity: of the calibrations that were in use when it was set. outgrown: why the
+    newest recording says that it holds no more.
     """
 
     kind: RuleKind
@@ -81,6 +82,7 @@ class RuleFacts:
     at: datetime
     needed: float | None
     calibration_identity: str
+    outgrown: tuple[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,6 +19,9 @@ def tuned_stone(facts: SensorFacts, calibrated: Stone) -> Stone:
         failing = rule.kind.failing(rule.parameters, rule.needed)
         if failing is not None:
             return Stone(stage, StoneState.FAILING, *failing)
+    for rule in rules:
+        if rule.outgrown is not None:
+            return Stone(stage, StoneState.STALE, *rule.outgrown)
     if any(one.calibration_identity != facts.calibration_identity for one in rules):
         return Stone(
             stage,
