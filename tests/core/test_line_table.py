@@ -53,6 +53,17 @@ def test_three_sensors_mean_what_people_say_they_mean() -> None:
     assert told == ["straight", "ease_left", "ease_left", "ease_right", "straight"]
 
 
+@pytest.mark.parametrize(
+    ("action", "is_over"), [*((a, True) for a in "FlrK"), *((a, False) for a in "LRSB")]
+)
+def test_a_table_that_drives_over_the_edge_is_called_that(action: str, is_over: bool) -> None:
+    keeps = LineTableEvidence("edge")
+    table = str(RULE.suggest(keeps, known(3)).parameters["table"])
+    tried = LineTableParameters(table[:3] + action + table[4:])
+    found = RULE.suggest(keeps, known(3), tried).findings
+    assert [one.title for one in found] == is_over * ["■■□ drives on with the edge under it."]
+
+
 def test_holes_and_contradictions_are_found() -> None:
     table = str(RULE.suggest(LineTableEvidence(), known(3)).parameters["table"])
     holed = LineTableParameters("-" + table[1:])

@@ -22,6 +22,8 @@ _SCHEMES = (
     Choice(EDGE, "keep on a dark table: back up and turn at its edge"),
 )
 _LEFT, _RIGHT = "lL", "rR"
+_DRIVES_ON = "FlrK"
+"""Actions that carry the rig forward, or may."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,7 +196,7 @@ def _meaning(one: Combination, scheme: str) -> str:
 
 
 def _findings(all_of: Sequence[Combination], table: str, scheme: str) -> list[Finding]:
-    """Holes, and actions that steer away from the line."""
+    """Holes, and actions that contradict what is seen: away from the line, or on over an edge."""
     found = []
     holes = [one for one in all_of if table[one.code] == HOLE]
     if holes:
@@ -208,6 +210,16 @@ def _findings(all_of: Sequence[Combination], table: str, scheme: str) -> list[Fi
             )
         )
     if scheme == EDGE:
+        over = [one for one in all_of if one.many < len(one.on) and table[one.code] in _DRIVES_ON]
+        if over:
+            found.append(
+                Finding(
+                    "error",
+                    f"{over[0].picture} drives on with the edge under it.",
+                    "A sensor sees the table no more.",
+                    "Stop there, back up, or turn on the spot.",
+                )
+            )
         return found
     away = [
         one
