@@ -10,8 +10,9 @@ import pytest
 from tickstone.core.chains.reflectance import ReflectanceParameters
 from tickstone.core.inputs import with_inputs
 from tickstone.core.models.reflective import ReflectiveRow, Scene
-from tickstone.core.quantity import COUNTS
+from tickstone.core.quantity import COUNTS, VOLTAGE
 from tickstone.core.signal import Signal
+from tickstone.core.status import Status
 from tickstone.core.studies.angle import AngleStudy
 from tickstone.core.studies.board_check import BoardCheck, BoardPlan
 from tickstone.core.studies.height import HeightPlan, HeightStudy
@@ -81,6 +82,48 @@ def test_bright_rooms_and_drift_are_said() -> None:
     taken[again.key] = STUDY.take(again, cell_signal(6.0, True, drift=80.0), SETTINGS)
     drifted = STUDY.outcome(plan, taken)
     assert any("drifted by" in one.title for one in drifted.findings)
+
+
+@pytest.mark.parametrize(
+    ("quantity", "scale", "settings"),
+    [
+        (COUNTS, 1.0, SETTINGS),
+        (COUNTS, 4095.0 / 1023.0, replace(SETTINGS, bits=12)),
+        (COUNTS, 0.4, SETTINGS),  # never near the end of the converter
+        (VOLTAGE, 5.0 / 1023.0, SETTINGS),
+        (VOLTAGE, 3.3 / 1023.0, replace(SETTINGS, reference_v=3.3)),
+    ],
+)
+def test_the_rooms_share_is_told_from_where_no_light_would_read(quantity, scale, settings) -> None:
+    """In counts of any converter and in volts alike: the same light, the same share."""
+    plan = HeightPlan(levels=(0.009, 0.012))
+    rail = 1023.0 * scale
+    end = 2.0**settings.bits - 1.0 if quantity is COUNTS else settings.reference_v
+    taken = {}
+    for cell in STUDY.cells(plan):
+        raw = cell_signal(1000 * cell.level, cell.is_lit)
+        values = end - (rail - raw.values * scale)  # the same light below whatever the end is
+        signal = Signal.of(raw.time_s, values, quantity.in_lanes(*"12345"))
+        taken[cell.key] = STUDY.take(cell, signal, settings)
+    shares = [row.room_share for row in STUDY.outcome(plan, taken).rows]
+    usual = [row.room_share for row in STUDY.outcome(plan, taken_all(plan)).rows]
+    assert shares == pytest.approx(usual, rel=0.02)
+    assert 0.01 < usual[0] < usual[1] < 0.5
+
+
+def test_a_converter_that_stands_at_its_end_is_a_dead_sensor() -> None:
+    check = BoardCheck()
+    cells = {cell.key: cell for cell in check.cells(BoardPlan())}
+    rng = np.random.default_rng(8)
+    taken = {}
+    for key, level in (("floor", 300.0), ("lifted", 900.0)):
+        values = level + rng.normal(0.0, 3.0, (5, 80))
+        status = np.zeros((5, 80), dtype=np.uint8)
+        values[2] = 255.0 - (np.arange(80) % 2)  # of eight bits, and not without a count of noise
+        status[2] = Status.CLIPPED
+        taken[key] = check.take(cells[key], Signal.of(np.arange(80.0), values, FIVE, status), None)
+    titles = [one.title for one in check.outcome(BoardPlan(), taken).findings]
+    assert titles == ["Sensor 3 is dead."]
 
 
 def test_lamps_that_were_not_put_out_are_not_called_the_room() -> None:

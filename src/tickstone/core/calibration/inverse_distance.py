@@ -158,7 +158,6 @@ def _fitted(
 ) -> tuple[tuple[float, float, float], FloatArray, FloatArray] | None:
     """Effective variance: what a misplaced mark does to the volts, by the curve’s own slope."""
     parameters = np.array(_START)
-    # A start on the curve through the first, the middle and the last.
     covariance = np.zeros((3, 3))
     sigma: FloatArray = u_volts
     for _ in range(12):

@@ -11,14 +11,15 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from tickstone.core.calibration.black_white_heaps import samples_of
+from tickstone.core.calibration.kind import Span
 from tickstone.core.finding import Finding, worst_first
 from tickstone.core.heaps.heap import Heap, d_prime
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.heaps.parting import part
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
-from tickstone.core.status import Status
-from tickstone.core.studies.holding import held_lanes
+from tickstone.core.studies.holding import FEWEST, held_lanes
 from tickstone.core.studies.kind import Cell, Outcome, StudyKind, Taken
 
 FLOOR, LIFTED, PASS = "floor", "lifted", "pass"
@@ -27,7 +28,6 @@ _NO_LIGHT = 0.2
 _FAINT_COUNTS = 12.0
 _ASKEW = 0.4
 _WIDE = 8.0
-_FEWEST = 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,21 +68,21 @@ class BoardCheck(StudyKind):
 
     def take(self, cell: Cell, signal: Signal, parameters: Any) -> Taken:
         """What was held still, or when the line passed each sensor."""
-        if len(signal) < _FEWEST:
-            raise ValueError(f"{len(signal)} samples are too few; {_FEWEST} at least")
+        if len(signal) < FEWEST:
+            raise ValueError(f"{len(signal)} samples are too few; {FEWEST} at least")
         if cell.key != PASS:
             return Taken(cell.key, tuple(held_lanes(signal)), len(signal))
         lanes, passed = [], []
         for place, name in enumerate(signal.quantity.lanes):
-            read = np.isin(signal.status[place], (int(Status.OK), int(Status.CLIPPED)))
-            values, time_s = signal.values[place, read], signal.time_s[read]
-            found = part(values)
+            samples = samples_of(Span("", signal), place)
+            found = part(samples.values)
             at_s = -1.0
             if not found.why_one:
                 middle = (found.low.mean + found.high.mean) / 2.0
                 # The line is what each saw less of.
-                on = values > middle if found.high.n < found.low.n else values <= middle
-                at_s = float(np.median(time_s[on]))
+                above = samples.values > middle
+                on = above if found.high.n < found.low.n else ~above
+                at_s = float(np.median(samples.time_s[on]))
             floor, line = (
                 (found.low, found.high) if found.high.n < found.low.n else (found.high, found.low)
             )
@@ -133,7 +133,8 @@ def _answers(floor: Taken, lifted: Taken) -> list[Finding]:
     for one, change in zip(floor.heaps, moved.tolist(), strict=True):
         if abs(change) < _NO_LIGHT * usual:
             lane = next(lane for lane in lifted.heaps if lane.lane == one.lane)
-            ends = one.light.mean in (0.0, 1023.0, 4095.0) or one.light.sd == 0.0 == lane.light.sd
+            at_end = one.clipped == one.light.n
+            ends = at_end or one.light.sd == 0.0 == lane.light.sd
             found.append(
                 Finding(
                     "error",

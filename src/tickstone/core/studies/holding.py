@@ -5,10 +5,11 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from tickstone.core.calibration.black_white_heaps import samples_of
+from tickstone.core.calibration.kind import Span
 from tickstone.core.heaps.heap import Heap
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.signal import Signal
-from tickstone.core.status import Status
 
 FEWEST = 20
 _STRETCHES = 8
@@ -21,8 +22,8 @@ def held_lanes(signal: Signal) -> list[LaneHeaps]:
     """One heap a lane. Raises ValueError when it was not held still, or too short."""
     lanes = []
     for place, name in enumerate(signal.quantity.lanes):
-        read = np.isin(signal.status[place], (int(Status.OK), int(Status.CLIPPED)))
-        values = signal.values[place, read]
+        samples = samples_of(Span("", signal), place)
+        values = samples.values
         if len(values) < FEWEST:
             raise ValueError(f"sensor {name or '1'}: {len(values)} samples; {FEWEST} at least")
         moved, noise = moved_and_noise(values)
@@ -31,7 +32,9 @@ def held_lanes(signal: Signal) -> list[LaneHeaps]:
                 f"sensor {name or '1'} moved by {moved:.0f} meanwhile; hold it still, and shade "
                 "neither it nor the lamp"
             )
-        lanes.append(LaneHeaps(name or "1", Heap.of("", []), Heap.of("room", values)))
+        clipped = int(np.count_nonzero(samples.clipped))
+        held = Heap.of("room", values)
+        lanes.append(LaneHeaps(name or "1", Heap.of("", []), held, clipped=clipped))
     return lanes
 
 

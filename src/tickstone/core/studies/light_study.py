@@ -16,6 +16,7 @@ from tickstone.core.finding import Finding, worst_first
 from tickstone.core.heaps.heap import d_prime
 from tickstone.core.heaps.parting import ONE_HEAP
 from tickstone.core.inputs import check_inputs, switch
+from tickstone.core.quantity import COUNTS, VOLTAGE, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.studies.holding import FEWEST, held_lanes
 from tickstone.core.studies.kind import Cell, Outcome, Row, StudyKind, Taken
@@ -28,6 +29,8 @@ NEARLY = 0.8
 MOST_ROOM = 0.25
 _LIT_ROOM = 0.9
 """A room that gives this much of the light is more likely a lamp that was not put out."""
+_RAIL = "rail"
+"""The fact of a cell without lamps: where no light at all would read, on the far side of black."""
 _MOST_D_PRIME = 1e6
 
 
@@ -93,7 +96,8 @@ class LightStudy(StudyKind):
                     "sensor sees both"
                 )
             return Taken(cell.key, heaps, len(signal))
-        return Taken(cell.key, tuple(held_lanes(signal)), len(signal))
+        rails = [_rail(signal.quantity, parameters)] * len(signal.values)
+        return Taken(cell.key, tuple(held_lanes(signal)), len(signal), {_RAIL: rails})
 
     def outcome(self, plan: Any, taken: Mapping[str, Taken]) -> Outcome:
         """The level that parts black and white best, its flat part, and what a step costs."""
@@ -174,24 +178,26 @@ def _room_share(lit: Taken, dark: Taken | None) -> float | None:
     """How much of the light over the floor is the room’s, by the worst lane: what is read without
     lamps, counted from where no light at all would read, beside what is read with them.
     """
-    if dark is None or len(dark.heaps) != len(lit.heaps):
+    if dark is None or len(dark.heaps) != len(lit.heaps) or _RAIL not in dark.facts:
         return None
     worst = 0.0
-    for one, room in zip(lit.heaps, dark.heaps, strict=True):
+    for one, room, end in zip(lit.heaps, dark.heaps, dark.facts[_RAIL], strict=True):
         if one.why_not:
             return None
         dark_is_high = one.dark.mean > one.light.mean
-        # No light reads at the rail beyond black: the end of the converter, or 0.
-        rail = _top_of(max(one.dark.values[-1], room.light.values[-1])) if dark_is_high else 0.0
+        # No light at all reads at the rail beyond black.
+        rail = end if dark_is_high else 0.0
         with_lamps, without = abs(rail - one.light.mean), abs(rail - room.light.mean)
         if with_lamps > 0.0:
             worst = max(worst, min(1.0, without / with_lamps))
     return worst
 
 
-def _top_of(value: float) -> float:
-    """The last code of the converter that a value is of."""
-    return next((float(2**bits - 1) for bits in (8, 10, 12, 14, 16, 24) if value < 2**bits), value)
+def _rail(quantity: Quantity, parameters: Any) -> float:
+    """The upper end of what is compared: the last code, the reference, or all of the light."""
+    if quantity.name == COUNTS.name:
+        return float(2**parameters.bits - 1)
+    return float(parameters.reference_v) if quantity.name == VOLTAGE.name else 1.0
 
 
 def _flat(rows: Sequence[Row], best: Row) -> tuple[float, float]:
