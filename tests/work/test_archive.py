@@ -19,8 +19,9 @@ from tickstone.core.stones.row import stones_for
 from tickstone.formats.safe_zip import UnsafeZipError, open_zip
 from tickstone.store.models import OwnFamily, Rig, Sensor, Take
 from tickstone.store.takes import TakeWriter
-from tickstone.work.archive import read_archive, write_archive
-from tickstone.work.archive_versions import UnreadableArchiveError
+from tickstone.work.archive.reading import read_archive
+from tickstone.work.archive.versions import UnreadableArchiveError
+from tickstone.work.archive.writing import write_archive
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.standing import facts_of
@@ -159,7 +160,7 @@ def changed(path: Path, change: Any) -> Path:
 SPOILT = {
     "a list": lambda d: [],
     "another version": lambda d: d.update(tickstone_rig=99),
-    "no sensors": lambda d: d.pop("sensors"),
+    "no sensors": lambda d: d.__delitem__("sensors"),
     "a wire to nowhere": lambda d: d["wires"][0].update(sensor_id=10**9),
     "a family nobody knows": lambda d: d["sensors"][0].update(family="nothing"),
     "a board nobody knows": lambda d: d["rig"].update(board="nothing"),
@@ -169,6 +170,21 @@ SPOILT = {
     "a date that is none": lambda d: d["takes"][0].update(recorded_at="yesterday"),
     "a take too many": lambda d: d["takes"].append(d["takes"][0]),
     "other channels": lambda d: d["takes"][0].update(channels=[]),
+    "a study nobody knows": lambda d: d["studies"][0].update(kind="nothing"),
+    "a plan that is none": lambda d: d["studies"][0].update(plan={"levels": [0.003]}),
+    "heaps of text": lambda d: d["studies"][0]["cells"][0].update(heaps=["a"]),
+    "a cell never taken": lambda d: d["studies"][0]["cells"][0].update(taken_at="noon"),
+    "facts that are none": lambda d: d["studies"][0]["cells"][1].update(facts={"rail": "high"}),
+    "fewer facts than lanes": lambda d: d["studies"][0]["cells"][1].update(facts={"rail": [1]}),
+    "a table of nothing": lambda d: d["rules"].append(
+        {
+            **d["rules"][-1],
+            "id": 10**6,
+            "sensor_id": d["studies"][0]["sensor_id"],
+            "kind": "line-table",
+            "parameters": {"table": ""},
+        }
+    ),
 }
 
 

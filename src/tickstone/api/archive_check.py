@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import datetime
 from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from tickstone.api.schemas.air import Air
-from tickstone.api.schemas.base import Body
+from tickstone.api.schemas.base import Body, Seconds
 from tickstone.api.schemas.live import Conditions
 from tickstone.api.schemas.mark import MarkIn
 from tickstone.api.schemas.rig import RigIn, SensorIn, SignOffIn
 from tickstone.api.schemas.rule import RuleIn
+from tickstone.api.schemas.study import StudyIn
 from tickstone.api.schemas.take import TakeChange
 from tickstone.api.schemas.wiring import TickIn
-from tickstone.work.archive_versions import UnreadableArchiveError
+from tickstone.work.archive.versions import UnreadableArchiveError
 
 _Row = dict[str, Any]
 _AIR = tuple(Air.model_fields)
@@ -44,6 +46,22 @@ class _Calibration(Body):
     parameters: dict[str, Number | list[Number]] = Field(max_length=40)
     covariance: list[list[Number]] = Field(max_length=200)
     statistics: dict[str, Number] = Field(max_length=40)
+
+
+class _Cell(Body):
+    model_config = ConfigDict(extra="allow")
+
+    key: str = Field(max_length=80)
+    samples: int = Field(ge=0, le=2**53)
+    taken_at: datetime
+    recording_id: int | None = Field(default=None, ge=1, le=2**63 - 1)
+    start_s: Seconds | None = None
+    end_s: Seconds | None = None
+    facts: dict[str, list[Number]] = Field(max_length=20)
+
+
+class _Study(StudyIn):
+    cells: list[_Cell] = Field(max_length=400)
 
 
 class _Input(Body):
@@ -90,6 +108,7 @@ _CHECKS: dict[str, tuple[Callable[[_Row], object], ...]] = {
     "recording_inputs": (_picked(_Input),),
     "calibrations": (_picked(_Calibration), _surroundings),
     "rules": (_rule,),
+    "studies": (_picked(_Study),),
     "sign_offs": (_picked(SignOffIn),),
     "ticks": (_picked(TickIn, "done", "seen"),),
 }

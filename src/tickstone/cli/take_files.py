@@ -150,8 +150,8 @@ def import_file(
 
 def _import_archive(file: Path, data: Path | None, database_url: str | None) -> None:
     from tickstone.api.archive_check import check_archive
-    from tickstone.work.archive import read_archive
-    from tickstone.work.archive_versions import UnreadableArchiveError
+    from tickstone.work.archive.reading import read_archive
+    from tickstone.work.archive.versions import UnreadableArchiveError
 
     with open_store(data, database_url) as engine, Session(engine) as session:
         try:
@@ -175,7 +175,7 @@ def export_recording(
 ) -> None:
     """Take a recording away in an open format; CSV with its description beside it."""
     from tickstone.store.models import Take
-    from tickstone.work.archive import write_archive
+    from tickstone.work.archive.writing import write_archive
     from tickstone.work.takes.bringing import rig_named
     from tickstone.work.takes.exporting import export_take, header_of
 

@@ -247,6 +247,14 @@ def steps_of(session: Session, rig: Rig, wiring: Wiring) -> tuple[TickedStep, ..
     return tuple(found)
 
 
+def fingerprints_of(session: Session, rig: Rig, catalogue: Catalogue) -> dict[str, str]:
+    """What the steps of the wiring list say now, by step; nothing without a wiring."""
+    wiring = wiring_of(session, rig, catalogue)
+    if wiring is None:
+        return {}
+    return {one.step.key: one.step.fingerprint for one in steps_of(session, rig, wiring)}
+
+
 def grounds_of(wiring: Wiring, device: str) -> dict[str, str]:
     """What a look at a device's wiring rests on: the board, and where each lead goes.
 

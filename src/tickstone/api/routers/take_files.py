@@ -52,8 +52,9 @@ from tickstone.formats.takes.header import (
     UnwritableError,
 )
 from tickstone.store.models import Rig, Sensor, Take
-from tickstone.work.archive import read_archive, write_archive
-from tickstone.work.archive_versions import UnreadableArchiveError
+from tickstone.work.archive.reading import read_archive
+from tickstone.work.archive.versions import UnreadableArchiveError
+from tickstone.work.archive.writing import write_archive
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.live.memory import sensors_by_name
 from tickstone.work.sensing import kind_of

@@ -1,8 +1,4 @@
-"""A whole rig as one zip of open files: JSON for what is known, Parquet for what was recorded.
-
-Rows are written as they are kept, with their numbers; brought in, they get new ones, and whatever
-names a row by its number is made to follow.
-"""
+"""A new rig from a zip: rows with new numbers, all or nothing."""
 
 from __future__ import annotations
 
@@ -10,27 +6,19 @@ import json
 import math
 import tempfile
 import zipfile
-from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any
 
-import numpy as np
 from sqlalchemy import DateTime, inspect, select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from tickstone.core.calibration.kind import Fit, SpanResult
-from tickstone.core.chains import CHAINS
-from tickstone.core.chains.kind import ChainKind
-from tickstone.core.heaps.lanes import LaneHeaps
-from tickstone.core.inputs import known_only, with_inputs
 from tickstone.formats.safe_zip import UnsafeZipError, copy_entry, open_zip, read_entry
 from tickstone.formats.takes import format_named
 from tickstone.formats.takes.header import ReadAs, UnreadableFileError
 from tickstone.store.models import (
-    Base,
     Calibration,
     CalibrationInUse,
     Mark,
@@ -46,80 +34,13 @@ from tickstone.store.models import (
     Wire,
     WiringTick,
 )
-from tickstone.store.takes import TakeWriter, read_bad_lines
-from tickstone.work.archive_versions import VERSION, UnreadableArchiveError, up_to_date
+from tickstone.store.takes import TakeWriter
+from tickstone.work.archive.judging import judge
+from tickstone.work.archive.versions import UnreadableArchiveError, up_to_date
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.sensing import rule_stage
-from tickstone.work.takes.exporting import export_take
-from tickstone.work.wiring import steps_of, wiring_of
+from tickstone.work.wiring import fingerprints_of, wiring_of
 
 _MOST_JSON_BYTES = 256 * 1024 * 1024
-_BAD_LINES_AT_ONCE = 2_000
-
-
-def write_archive(session: Session, rig: Rig, out: BinaryIO) -> None:
-    """The rig with its sensors, wires, recordings, marks, calibrations and rules.
-
-    Rows that were put away are left behind, unless something that is kept rests on them.
-    """
-    sensors = list(session.scalars(_of_rig(Sensor, Sensor.rig_id == rig.id)))
-    ids = [sensor.id for sensor in sensors]
-    calibrations = list(
-        session.scalars(
-            select(Calibration).where(Calibration.sensor_id.in_(ids)).order_by(Calibration.id)
-        )
-    )
-    needed = {calibration.recording_id for calibration in calibrations}
-    recordings = [
-        recording
-        for recording in session.scalars(
-            select(Recording).where(Recording.sensor_id.in_(ids)).order_by(Recording.id)
-        )
-        if recording.deleted_at is None or recording.id in needed
-    ]
-    takes = [
-        take
-        for take in session.scalars(select(Take).where(Take.rig_id == rig.id).order_by(Take.id))
-        if take.state != "open"
-        and (take.deleted_at is None or any(r.take_id == take.id for r in recordings))
-    ]
-    take_ids = [take.id for take in takes]
-    document = {
-        "tickstone_rig": VERSION,
-        "rig": _dump(rig),
-        "families": _families(session, rig, sensors),
-        "sensors": _dumps(sensors),
-        "wires": _dumps(session.scalars(_by_id(Wire, Wire.sensor_id.in_(ids)))),
-        "ticks": _ticks(session, rig),
-        "sign_offs": _dumps(session.scalars(_of_rig(SignOff, SignOff.sensor_id.in_(ids)))),
-        "takes": _dumps(takes),
-        "recordings": _dumps(recordings),
-        "recording_inputs": [_dump(one) for recording in recordings for one in recording.inputs],
-        "marks": _dumps(session.scalars(_of_rig(Mark, Mark.take_id.in_(take_ids)))),
-        "calibrations": _dumps(calibrations),
-        "in_use": [_dump(one) for sensor in sensors for one in sensor.in_use],
-        "studies": _dumps(session.scalars(_of_rig(Study, Study.sensor_id.in_(ids)))),
-        "rules": _dumps(session.scalars(_of_rig(Rule, Rule.sensor_id.in_(ids)))),
-    }
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("rig.json", json.dumps(document, ensure_ascii=False, indent=1))
-        for number, take in enumerate(takes, start=1):
-            with tempfile.TemporaryFile() as file:
-                export_take(session, take, format_named("parquet"), file)
-                file.seek(0)
-                entry = zipfile.ZipInfo(f"takes/{number:03d}.parquet")
-                with archive.open(entry, "w", force_zip64=True) as into:
-                    while piece := file.read(1024 * 1024):
-                        into.write(piece)
-            if take.bad_lines:
-                lines = [
-                    list(line)
-                    for first in range(0, take.bad_lines, _BAD_LINES_AT_ONCE)
-                    for line in read_bad_lines(session, take.id, first, _BAD_LINES_AT_ONCE)
-                ]
-                archive.writestr(
-                    f"takes/{number:03d}.lines.json", json.dumps(lines, ensure_ascii=False)
-                )
 
 
 def read_archive(session: Session, path: Path, check: Callable[[dict[str, Any]], None]) -> Rig:
@@ -157,88 +78,6 @@ def _finite(text: str) -> float:
     return value if math.isfinite(value) else _no_number(text)
 
 
-def _of_rig(kind: Any, condition: Any) -> Any:
-    return select(kind).where(condition, kind.deleted_at.is_(None)).order_by(kind.id)
-
-
-def _by_id(kind: Any, condition: Any) -> Any:
-    return select(kind).where(condition).order_by(kind.id)
-
-
-def _dump(row: Base) -> dict[str, Any]:
-    values = {}
-    for column in inspect(type(row)).columns:
-        value = getattr(row, column.key)
-        values[column.key] = value.isoformat() if isinstance(value, datetime) else value
-    return values
-
-
-def _dumps(rows: Iterable[Base]) -> list[dict[str, Any]]:
-    return [_dump(row) for row in rows]
-
-
-def _families(session: Session, rig: Rig, sensors: list[Sensor]) -> list[dict[str, Any]]:
-    """Families of one's own that the rig uses."""
-    used = {("device", sensor.family) for sensor in sensors} | {("board", rig.board)}
-    return [
-        {"kind": row.kind, "name": row.name, "document": row.document}
-        for row in session.scalars(select(OwnFamily).order_by(OwnFamily.kind, OwnFamily.name))
-        if (row.kind, row.name) in used
-    ]
-
-
-def _ticks(session: Session, rig: Rig) -> list[dict[str, Any]]:
-    """Ticks of the wiring list that still hold."""
-    return [
-        _dump(row)
-        for row in session.scalars(select(WiringTick).where(WiringTick.rig_id == rig.id))
-        if row.fingerprint in _fingerprints(session, rig).values()
-    ]
-
-
-def _fingerprints(session: Session, rig: Rig) -> dict[str, str]:
-    wiring = wiring_of(session, rig, catalogue_of(session))
-    if wiring is None:
-        return {}
-    return {one.step.key: one.step.fingerprint for one in steps_of(session, rig, wiring)}
-
-
-@contextmanager
-def _named(section: str, number: int) -> Iterator[None]:
-    """Says which row it is that cannot be."""
-    try:
-        yield
-    except ValueError as error:
-        raise UnreadableArchiveError(f"rig.json, {section}, number {number}: {error}.") from error
-
-
-def _check_mark(kind: ChainKind, row: dict[str, Any], parameters: Any) -> None:
-    calibration = next((one for one in kind.calibrations if one.name == row["calibration"]), None)
-    if calibration is not None and row["value"] is not None:
-        low, high = calibration.values_within
-        if not low <= row["value"] <= high:
-            raise ValueError(f"value: {row['value']:g} is outside {low:g} to {high:g}")
-
-
-def _check_calibration(kind: ChainKind, row: dict[str, Any], parameters: Any) -> None:
-    calibration = next((one for one in kind.calibrations if one.name == row["kind"]), None)
-    if calibration is None:
-        raise ValueError(f"kind: there is no calibration “{row['kind']}”")
-    span = SpanResult.__dataclass_fields__
-    fit = Fit(
-        row["parameters"],
-        np.array(row["covariance"], dtype=np.float64),
-        row["statistics"],
-        tuple(SpanResult(**{k: v for k, v in one.items() if k in span}) for one in row["evidence"]),
-        heaps=tuple(LaneHeaps.from_json(one) for one in row["heaps"]),
-    )
-    calibration.check(fit)
-
-
-def _check_rule(kind: ChainKind, row: dict[str, Any], parameters: Any) -> None:
-    rule_stage(kind, row["kind"], row["parameters"], parameters)
-
-
 class _Reader:
     """Rows of an archive with new numbers. Old numbers map to new rows, kind by kind."""
 
@@ -259,7 +98,7 @@ class _Reader:
         rig.name = self._free_name(rig.name)
         rig.deleted_at = None
         self.session.flush()
-        self._check_kinds()
+        judge(self.document, catalogue_of(self.session))
         for row in self.document["sensors"]:
             made = self._make(Sensor, row, rig_id=rig.id)
             self.session.flush()
@@ -317,29 +156,6 @@ class _Reader:
         self._ticks(rig)
         self.session.flush()
         return rig
-
-    def _check_kinds(self) -> None:
-        """What only the kind of a sensor can judge: parameters, marks, calibrations, rules."""
-        catalogue = catalogue_of(self.session)
-        kinds = {
-            row["id"]: CHAINS.get(catalogue.devices[row["family"]].chain)
-            for row in self.document["sensors"]
-        }
-        parameters: dict[int, Any] = {}
-        for number, row in enumerate(self.document["sensors"], start=1):
-            if (kind := kinds[row["id"]]) is not None:
-                with _named("sensors", number):
-                    known = known_only(kind.parameters, row["parameters"])
-                    parameters[row["id"]] = with_inputs(kind.parameters, known)
-        for section, check in (
-            ("marks", _check_mark),
-            ("calibrations", _check_calibration),
-            ("rules", _check_rule),
-        ):
-            for number, row in enumerate(self.document[section], start=1):
-                if (kind := kinds.get(row["sensor_id"])) is not None:
-                    with _named(section, number):
-                        check(kind, row, parameters[row["sensor_id"]])
 
     def _make(self, kind: type[Any], row: dict[str, Any], **change: Any) -> Any:
         """A new row of the same values. Raises KeyError, ValueError."""
@@ -464,7 +280,7 @@ class _Reader:
         return {**basis, "calibrations": " ".join(new)}
 
     def _ticks(self, rig: Rig) -> None:
-        fingerprints = _fingerprints(self.session, rig)
+        fingerprints = fingerprints_of(self.session, rig, catalogue_of(self.session))
         for row in self.document["ticks"]:
             parts = row["key"].split(":")
             key = ":".join(
