@@ -119,9 +119,11 @@ def test_a_converter_that_stands_at_its_end_is_a_dead_sensor() -> None:
     for key, level in (("floor", 300.0), ("lifted", 900.0)):
         values = level + rng.normal(0.0, 3.0, (5, 80))
         status = np.zeros((5, 80), dtype=np.uint8)
-        values[2] = 255.0 - (np.arange(80) % 2)  # of eight bits, and not without a count of noise
+        values[2] = 1023.0 - (np.arange(80) % 2)  # not without a count of noise
         status[2] = Status.CLIPPED
-        taken[key] = check.take(cells[key], Signal.of(np.arange(80.0), values, FIVE, status), None)
+        taken[key] = check.take(
+            cells[key], Signal.of(np.arange(80.0), values, FIVE, status), SETTINGS
+        )
     titles = [one.title for one in check.outcome(BoardPlan(), taken).findings]
     assert titles == ["Sensor 3 is dead."]
 

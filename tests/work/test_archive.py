@@ -157,6 +157,12 @@ def changed(path: Path, change: Any) -> Path:
     return out
 
 
+def unlit(document: dict[str, Any]) -> dict[str, Any]:
+    """The first cell of the study that was taken without lamps."""
+    cells = document["studies"][0]["cells"]
+    return next(one for one in cells if one["key"].endswith("off"))
+
+
 SPOILT = {
     "a list": lambda d: [],
     "another version": lambda d: d.update(tickstone_rig=99),
@@ -174,8 +180,8 @@ SPOILT = {
     "a plan that is none": lambda d: d["studies"][0].update(plan={"levels": [0.003]}),
     "heaps of text": lambda d: d["studies"][0]["cells"][0].update(heaps=["a"]),
     "a cell never taken": lambda d: d["studies"][0]["cells"][0].update(taken_at="noon"),
-    "facts that are none": lambda d: d["studies"][0]["cells"][1].update(facts={"rail": "high"}),
-    "fewer facts than lanes": lambda d: d["studies"][0]["cells"][1].update(facts={"rail": [1]}),
+    "facts that are none": lambda d: unlit(d).update(facts={"full_scale": "high"}),
+    "fewer facts than lanes": lambda d: unlit(d).update(facts={"full_scale": [1]}),
     "a table of nothing": lambda d: d["rules"].append(
         {
             **d["rules"][-1],

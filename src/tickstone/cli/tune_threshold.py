@@ -200,8 +200,8 @@ def _as_text(one: _Tuned | _Untuned) -> str:
     dark, light = one.heaps.dark, one.heaps.light
     sign = ">" if dark.mean > light.mean else "<"
     return (
-        f"{one.column:<12} dark {sign} {one.taken.at:.1f} ± {one.chosen.half_band:.1f}, "
+        f"{one.column:<12} dark {sign} {one.taken.at:.4g} ± {one.chosen.half_band:.2g}, "
         f"{one.taken.method.label.lower()}; {misread_said(one.taken.misread)}; "
-        f"black {dark.mean:.1f} ± {dark.sd:.1f}, white {light.mean:.1f} ± {light.sd:.1f}, "
+        f"black {dark.mean:.4g} ± {dark.sd:.2g}, white {light.mean:.4g} ± {light.sd:.2g}, "
         f"d′ {d_prime(dark, light):.1f}"
     )

@@ -13,15 +13,16 @@ class MisfitError(ValueError):
     'Make it anew.'
     """
 
-    def __init__(self, what: str, remedy: str) -> None:
+    def __init__(self, what: str, remedy: str, short: str = "another row") -> None:
         super().__init__(f"{what}; {remedy}")
+        self.short = short
         self.what = what
         self.remedy = remedy
 
     @property
     def grounds(self) -> tuple[str, str]:
         """Why what was made so does not hold: a few words, and a sentence or two."""
-        return "another row", f"{self.finding.title} {self.finding.remedy}"
+        return self.short, f"{self.finding.title} {self.finding.remedy}"
 
     @property
     def finding(self) -> Finding:

@@ -93,6 +93,9 @@ TURN_RATE = Quantity("turn rate", "turn/s", decimals=0)
 SPEED = Quantity("speed", "m/s", shown_as="m/s on a road", decimals=2)
 VOLTAGE = Quantity("voltage", "V")
 SHARE = Quantity("share", "", decimals=2)
+REFLECTED = Quantity("reflectance", "", shown_as="share as %", decimals=1)
+"""As a sensor itself tells it."""
+LEVEL = Quantity("level", "", decimals=0)
 LIGHTNESS = Quantity("lightness", "", shown_as=PERCENT_SHARE, decimals=0)
 """0: as black as the black it was shown; 1: as white as the white."""
 PLACE = Quantity("place", "m", shown_as=SMALL_LENGTH, decimals=1)

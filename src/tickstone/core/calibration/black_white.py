@@ -10,6 +10,7 @@ import numpy as np
 
 from tickstone.core.calibration.black_white_heaps import (
     BLACK,
+    COMPARED,
     READ,
     WAVE,
     WHITE,
@@ -26,6 +27,7 @@ from tickstone.core.finding import worst_first
 from tickstone.core.heaps.heap import d_prime
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.heaps.parting import part
+from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.stages.lightness import Lightness, Surfaces
 
@@ -99,6 +101,7 @@ class BlackWhiteKind(CalibrationKind):
                 "d_prime": min(min(1e6, d_prime(b, w)) for b, w in zip(black, white, strict=True)),
                 "samples": float(sum(heap.n for heap in (*black, *white))),
                 "dark_is_high": float(is_dark_high(lanes)),
+                "compared_in": _place_of(spans[0].signal.quantity),
             },
             spans=tuple(_result(span) for span in spans),
             remarks=worst_first(remarks_on(lanes, spans, parameters)),
@@ -138,6 +141,8 @@ class BlackWhiteKind(CalibrationKind):
             raise ValueError("black and white of a sensor read the same")
         if any(one < 0.0 for name in ("black_sd", "white_sd") for one in lists[name]):
             raise ValueError("a scatter lies below 0")
+        if fit.statistics.get("compared_in", 0.0) not in range(len(COMPARED)):
+            raise ValueError("compared_in: is none that black and white can be known in")
         if fit.covariance.shape != (2 * count,) * 2 or (np.diag(fit.covariance) < 0.0).any():
             raise ValueError("covariance: is not that of black and white")
 
@@ -148,7 +153,12 @@ class BlackWhiteKind(CalibrationKind):
         count = len(u) // 2
         lanes = zip(*lists, u[:count], u[count:], strict=True)  # type: ignore[arg-type]
         # Black and white came through the very converter that reads now.
-        return Lightness(tuple(Surfaces(*one) for one in lanes), absorbs_shared=True, label=label)
+        return Lightness(
+            tuple(Surfaces(*one) for one in lanes),
+            absorbs_shared=True,
+            label=label,
+            of=compared_in(fit).name,
+        )
 
     def certificate(self, fit: Fit) -> Sequence[Line]:
         """Each sensor’s black and white, and how far they are apart."""
@@ -156,11 +166,12 @@ class BlackWhiteKind(CalibrationKind):
         sds = fit.parameters["black_sd"], fit.parameters["white_sd"]
         assert isinstance(black, list)
         assert isinstance(white, list)
-        lines = []
+        lines, quantity = [], compared_in(fit)
         for place, (b, w) in enumerate(zip(black, white, strict=True)):
             scatter = math.hypot(*(one[place] for one in sds)) / math.sqrt(2.0)  # type: ignore[index]
             apart = f"d′ {abs(b - w) / scatter:.0f}" if scatter > 0.0 else "no scatter"
-            lines.append(Line(f"sensor {place + 1}", f"{b:.0f} black, {w:.0f} white, {apart}"))
+            said = f"{quantity.said(b)} black, {quantity.said(w)} white, {apart}"
+            lines.append(Line(f"sensor {place + 1}", said))
         return lines
 
     def short(self, fit: Fit) -> str:
@@ -172,8 +183,10 @@ class BlackWhiteKind(CalibrationKind):
         black, white = fit.parameters["black"], fit.parameters["white"]
         if not isinstance(black, list) or not isinstance(white, list):
             return None
-        if len(black) != len(signal.values):
+        quantity = compared_in(fit)
+        if len(black) != len(signal.values) or quantity.name != signal.quantity.name:
             return None
+        unit = "" if quantity.unit or quantity.shown_as else f" {quantity.name}"
         worst: tuple[float, str] | None = None
         for place, (b, w) in enumerate(zip(black, white, strict=True)):
             values = samples_of(Span("", signal), place).values
@@ -189,12 +202,23 @@ class BlackWhiteKind(CalibrationKind):
                         moved,
                         (
                             f"In the newest recording the {word} of sensor {place + 1} reads "
-                            f"{abs(heap.mean - was):.0f} counts {lighter} than it did, "
+                            f"{quantity.said(abs(heap.mean - was))}{unit} {lighter} than it did, "
                             f"{100.0 * abs(moved):.0f} % of the way between black and white: other "
                             "light, height, supply or floor. Wave again."
                         ),
                     )
         return None if worst is None else ("other light", worst[1])
+
+
+def compared_in(fit: Fit) -> Quantity:
+    """What the black and white of a fit are known in."""
+    return COMPARED[int(fit.statistics.get("compared_in", 0.0))]
+
+
+def _place_of(quantity: Quantity) -> float:
+    """The place of a quantity among those compared; counts, where it is none of them."""
+    names = [one.name for one in COMPARED]
+    return float(names.index(quantity.name)) if quantity.name in names else 0.0
 
 
 _MOVED = 0.15

@@ -14,10 +14,13 @@ from tickstone.core.calibration.kind import Span
 from tickstone.core.heaps.heap import Heap
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.heaps.parting import FEWEST, part
+from tickstone.core.quantity import COUNTS, LEVEL, REFLECTED, VOLTAGE
 from tickstone.core.signal import FloatArray
 from tickstone.core.status import Status
 
 WAVE, BLACK, WHITE = "wave", "black", "white"
+COMPARED = (COUNTS, VOLTAGE, REFLECTED, LEVEL)
+"""What black and white may be known in: by its place here in the statistics of a fit."""
 READ = (int(Status.OK), int(Status.CLIPPED))
 """Readings of these are of a surface."""
 

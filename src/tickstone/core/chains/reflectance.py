@@ -20,7 +20,15 @@ from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said, where_said
 from tickstone.core.inputs import Choice, check_inputs, choice, number, numbers, whole
 from tickstone.core.line_row import MOST_SENSORS, Row, even_places_m
-from tickstone.core.quantity import COUNTS, DRIFT, LIGHTNESS, PLACE, VOLTAGE, Quantity
+from tickstone.core.quantity import (
+    COUNTS,
+    DRIFT,
+    LEVEL,
+    LIGHTNESS,
+    PLACE,
+    REFLECTED,
+    VOLTAGE,
+)
 from tickstone.core.reading_units import MILLISECONDS, SMALL_LENGTH
 from tickstone.core.rules.kind import RuleKind
 from tickstone.core.rules.line_table import LineTable
@@ -44,8 +52,6 @@ from tickstone.core.studies.load import LoadStudy
 from tickstone.core.surroundings import Surroundings
 from tickstone.core.uncertainty import rectangular
 
-REFLECTED = Quantity("reflectance", "", shown_as="share as %", decimals=1)
-LEVEL = Quantity("level", "", decimals=0)
 _USUAL = Surfaces(800.0, 200.0, 5.0, 5.0)
 """Of a sensor nobody has shown black and white, where one has to be had for a sum."""
 
@@ -210,9 +216,10 @@ class Reflectance(ChainKind):
         reference_u = rectangular(parameters.reference_percent / 100.0 * parameters.reference_v)
         volts = CountsVolts(parameters.bits, parameters.reference_v, reference_u)
         stages.append(("volts", volts))
-        if form.name == "counts" and isinstance(light, Lightness):
-            light = _in_volts(light, volts.lsb_v)
         if form.name in ("counts", "volts") and isinstance(light, Lightness):
+            # Known in codes they are as good in volts, through the same converter.
+            if light.of == COUNTS.name or (not light.of and form.name == "counts"):
+                light = _in_volts(light, volts.lsb_v)
             ends = parameters.saturated_v, parameters.reference_v - parameters.saturated_v
             light = _with_end(light, *ends)
         stages += [("lightness", light), ("state", LaneState())]
@@ -323,7 +330,8 @@ def _unshown(parameters: ReflectanceParameters, form: str, count: int) -> Lightn
 
 def _in_volts(light: Lightness, lsb_v: float) -> Lightness:
     """Black and white known in codes, for what enters in volts."""
-    return replace(light, lanes=tuple(one.scaled(lsb_v, 0.5 * lsb_v) for one in light.lanes))
+    lanes = tuple(one.scaled(lsb_v, 0.5 * lsb_v) for one in light.lanes)
+    return replace(light, lanes=lanes, of=VOLTAGE.name)
 
 
 def _with_end(light: Lightness, low_v: float, high_v: float) -> Lightness:

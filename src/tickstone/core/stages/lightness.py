@@ -51,7 +51,8 @@ class Lightness(Pointwise):
     lanes: what each reads of black and white; without any, nothing is known of it. low_end,
     high_end: beyond which the sensor itself is at its end, in what enters. absorbs_shared: whether
     black and white were seen with the same instruments, so that what they share cancels. label:
-    what it rests on.
+    what it rests on. of: the name of the quantity in which black and white are known; empty where
+    that is whatever enters.
 
     >>> stage = Lightness((Surfaces(800.0, 200.0),))
     >>> light = stage.apply(Signal.of([0, 1, 2, 3], [800, 350, 200, -100]))
@@ -66,10 +67,19 @@ class Lightness(Pointwise):
     high_end: float = math.inf
     absorbs_shared: bool = False
     label: str = ""
+    of: str = ""
 
     def gives(self, *taken: Quantity) -> Quantity:
-        """A share, in as many lanes. Raises MisfitError when black and white are of others."""
+        """A share, in as many lanes. Raises MisfitError when black and white are of others, or
+        known in another quantity.
+        """
         count = len(taken[0].lanes)
+        if self.lanes and self.of and self.of != taken[0].name:
+            raise MisfitError(
+                f"black and white are known as {self.of}, but {taken[0].name} is heard",
+                "calibrate again",
+                "another form",
+            )
         if self.lanes and len(self.lanes) != count:
             raise MisfitError(
                 f"black and white are known of {len(self.lanes)} sensors, but {count} are heard",

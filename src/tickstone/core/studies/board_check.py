@@ -19,13 +19,12 @@ from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.heaps.parting import part
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
-from tickstone.core.studies.holding import FEWEST, held_lanes
+from tickstone.core.studies.holding import FEWEST, FULL_SCALE, LEAST_MOVE, held
 from tickstone.core.studies.kind import Cell, Outcome, StudyKind, Taken
 
 FLOOR, LIFTED, PASS = "floor", "lifted", "pass"
 _NO_LIGHT = 0.2
 """A sensor that answers the floor by less than this share of the others gets no light back."""
-_FAINT_COUNTS = 12.0
 _ASKEW = 0.4
 _WIDE = 8.0
 
@@ -71,7 +70,7 @@ class BoardCheck(StudyKind):
         if len(signal) < FEWEST:
             raise ValueError(f"{len(signal)} samples are too few; {FEWEST} at least")
         if cell.key != PASS:
-            return Taken(cell.key, tuple(held_lanes(signal)), len(signal))
+            return held(cell.key, signal, parameters)
         lanes, passed = [], []
         for place, name in enumerate(signal.quantity.lanes):
             samples = samples_of(Span("", signal), place)
@@ -120,11 +119,12 @@ def _answers(floor: Taken, lifted: Taken) -> list[Finding]:
     )
     usual = float(np.median(np.abs(moved)))
     found = []
-    if usual < _FAINT_COUNTS:
+    full = floor.facts[FULL_SCALE][0]
+    if usual < LEAST_MOVE * full:
         return [
             Finding(
                 "error", "No sensor tells the floor from the air.",
-                f"They differ by {usual:.0f} counts.",
+                f"They differ by {100.0 * usual / full:.1f} % of all that can be read.",
                 "Was it lifted? Then see whether it has supply and ground, and its lamps glow in a "
                 "camera.",
             )

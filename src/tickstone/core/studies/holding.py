@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 
@@ -9,17 +11,34 @@ from tickstone.core.calibration.black_white_heaps import samples_of
 from tickstone.core.calibration.kind import Span
 from tickstone.core.heaps.heap import Heap
 from tickstone.core.heaps.lanes import LaneHeaps
+from tickstone.core.quantity import COUNTS, VOLTAGE, Quantity
 from tickstone.core.signal import Signal
+from tickstone.core.studies.kind import Taken
 
 FEWEST = 20
 _STRETCHES = 8
 _SIGMAS = 4.0
-_LEAST_MOVE = 12.0
-"""Counts that a lamp warming up, or the hum of the room, may bring in a held row."""
+LEAST_MOVE = 0.012
+"""Of all that can be read: what a lamp warming up, or the hum of the room, may bring."""
+FULL_SCALE = "full_scale"
+"""The fact of a held cell: the upper end of what can be read, lane by lane."""
 
 
-def held_lanes(signal: Signal) -> list[LaneHeaps]:
-    """One heap a lane. Raises ValueError when it was not held still, or too short."""
+def held(key: str, signal: Signal, parameters: Any) -> Taken:
+    """One heap a lane, and the full scale. Raises ValueError when it was not held still."""
+    full = full_scale(signal.quantity, parameters)
+    lanes = _held_lanes(signal, LEAST_MOVE * full)
+    return Taken(key, tuple(lanes), len(signal), {FULL_SCALE: [full] * len(lanes)})
+
+
+def full_scale(quantity: Quantity, parameters: Any) -> float:
+    """The upper end of what is compared: the last code, the reference, or all of the light."""
+    if quantity.name == COUNTS.name:
+        return float(2**parameters.bits - 1)
+    return float(parameters.reference_v) if quantity.name == VOLTAGE.name else 1.0
+
+
+def _held_lanes(signal: Signal, least_move: float) -> list[LaneHeaps]:
     lanes = []
     for place, name in enumerate(signal.quantity.lanes):
         samples = samples_of(Span("", signal), place)
@@ -27,14 +46,14 @@ def held_lanes(signal: Signal) -> list[LaneHeaps]:
         if len(values) < FEWEST:
             raise ValueError(f"sensor {name or '1'}: {len(values)} samples; {FEWEST} at least")
         moved, noise = moved_and_noise(values)
-        if moved > max(_SIGMAS * noise, _LEAST_MOVE):
+        if moved > max(_SIGMAS * noise, least_move):
             raise ValueError(
-                f"sensor {name or '1'} moved by {moved:.0f} meanwhile; hold it still, and shade "
+                f"sensor {name or '1'} moved by {moved:.3g} meanwhile; hold it still, and shade "
                 "neither it nor the lamp"
             )
         clipped = int(np.count_nonzero(samples.clipped))
-        held = Heap.of("room", values)
-        lanes.append(LaneHeaps(name or "1", Heap.of("", []), held, clipped=clipped))
+        still = Heap.of("room", values)
+        lanes.append(LaneHeaps(name or "1", Heap.of("", []), still, clipped=clipped))
     return lanes
 
 

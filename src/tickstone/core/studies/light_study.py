@@ -16,9 +16,8 @@ from tickstone.core.finding import Finding, worst_first
 from tickstone.core.heaps.heap import d_prime
 from tickstone.core.heaps.parting import ONE_HEAP
 from tickstone.core.inputs import check_inputs, switch
-from tickstone.core.quantity import COUNTS, VOLTAGE, Quantity
 from tickstone.core.signal import Signal
-from tickstone.core.studies.holding import FEWEST, held_lanes
+from tickstone.core.studies.holding import FEWEST, FULL_SCALE, held
 from tickstone.core.studies.kind import Cell, Outcome, Row, StudyKind, Taken
 from tickstone.core.thresholds import METHODS
 from tickstone.core.thresholds.choosing import choose
@@ -29,8 +28,6 @@ NEARLY = 0.8
 MOST_ROOM = 0.25
 _LIT_ROOM = 0.9
 """A room that gives this much of the light is more likely a lamp that was not put out."""
-_RAIL = "rail"
-"""The fact of a cell without lamps: where no light at all would read, on the far side of black."""
 _MOST_D_PRIME = 1e6
 
 
@@ -96,8 +93,7 @@ class LightStudy(StudyKind):
                     "sensor sees both"
                 )
             return Taken(cell.key, heaps, len(signal))
-        rails = [_rail(signal.quantity, parameters)] * len(signal.values)
-        return Taken(cell.key, tuple(held_lanes(signal)), len(signal), {_RAIL: rails})
+        return held(cell.key, signal, parameters)
 
     def outcome(self, plan: Any, taken: Mapping[str, Taken]) -> Outcome:
         """The level that parts black and white best, its flat part, and what a step costs."""
@@ -178,10 +174,10 @@ def _room_share(lit: Taken, dark: Taken | None) -> float | None:
     """How much of the light over the floor is the room’s, by the worst lane: what is read without
     lamps, counted from where no light at all would read, beside what is read with them.
     """
-    if dark is None or len(dark.heaps) != len(lit.heaps) or _RAIL not in dark.facts:
+    if dark is None or len(dark.heaps) != len(lit.heaps) or FULL_SCALE not in dark.facts:
         return None
     worst = 0.0
-    for one, room, end in zip(lit.heaps, dark.heaps, dark.facts[_RAIL], strict=True):
+    for one, room, end in zip(lit.heaps, dark.heaps, dark.facts[FULL_SCALE], strict=True):
         if one.why_not:
             return None
         dark_is_high = one.dark.mean > one.light.mean
@@ -191,13 +187,6 @@ def _room_share(lit: Taken, dark: Taken | None) -> float | None:
         if with_lamps > 0.0:
             worst = max(worst, min(1.0, without / with_lamps))
     return worst
-
-
-def _rail(quantity: Quantity, parameters: Any) -> float:
-    """The upper end of what is compared: the last code, the reference, or all of the light."""
-    if quantity.name == COUNTS.name:
-        return float(2**parameters.bits - 1)
-    return float(parameters.reference_v) if quantity.name == VOLTAGE.name else 1.0
 
 
 def _flat(rows: Sequence[Row], best: Row) -> tuple[float, float]:
