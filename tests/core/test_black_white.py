@@ -5,20 +5,24 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from tickstone.core.air.conditions import AirConditions
 from tickstone.core.calibration.black_white import BlackWhiteKind
 from tickstone.core.calibration.kind import Fit, Span
-from tickstone.core.chains.reflectance import ReflectanceParameters
+from tickstone.core.chains.reflectance import Reflectance, ReflectanceParameters
+from tickstone.core.misfit import MisfitError
 from tickstone.core.models.reflective import ReflectiveRow, Scene
-from tickstone.core.quantity import COUNTS
+from tickstone.core.quantity import COUNTS, VOLTAGE
 from tickstone.core.rules.kind import Known
 from tickstone.core.rules.line_thresholds import LineThresholdEvidence, LineThresholds
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
+from tickstone.core.surroundings import Surroundings
 
 KIND = BlackWhiteKind()
 PLACES = (-38.0, -19.0, 0.0, 19.0, 38.0)
 SETTINGS = ReflectanceParameters(line_m=0.038, pitch_m=0.019)
 FIVE = COUNTS.in_lanes(*"12345")
+HERE = Surroundings(AirConditions(20.0))
 
 
 def wave(ambient: float = 0.1, low: float = -75.0, high: float = 75.0, n: int = 500) -> Signal:
@@ -149,3 +153,60 @@ def test_a_wave_is_proposed_from_the_first_crossing_to_the_last() -> None:
         [Span("wave", signal.between(int(start_s / 0.02), int(end_s / 0.02)))], SETTINGS
     )
     assert KIND.still(wave(low=-75.0, high=5.0)) == []
+
+
+LSB_V = 5.0 / 1024.0
+IN_VOLTS = VOLTAGE.in_lanes(*"12345")
+
+
+def in_volts(counts: Signal) -> Signal:
+    """The same readings as a program that divides them itself prints them."""
+    return counts.replaced((counts.values + 0.5) * LSB_V, quantity=IN_VOLTS)
+
+
+@pytest.mark.parametrize("of", ["counts", "volts"])
+@pytest.mark.parametrize("heard", ["counts", "volts"])
+def test_what_was_learnt_in_codes_holds_in_volts_and_the_other_way_round(of, heard) -> None:
+    learnt = {"counts": wave(), "volts": in_volts(wave())}[of]
+    stage = KIND.stage(KIND.fit([Span("wave", learnt)], SETTINGS), True, "wave")
+    chain = Reflectance().build(SETTINGS, HERE, {KIND.name: stage}, {"light": heard}, {"light": 5})
+    later = wave(ambient=0.15)
+    told = chain.apply({"counts": later, "volts": in_volts(later)}[heard], "position")
+    codes = KIND.stage(KIND.fit([Span("wave", wave())], SETTINGS), True, "wave")
+    usual = (
+        Reflectance()
+        .build(SETTINGS, HERE, {KIND.name: codes}, {"light": "counts"}, {"light": 5})
+        .apply(later, "position")
+    )
+    both = told.ok & usual.ok
+    assert both.sum() > 0.9 * usual.ok.sum() > 100
+    assert np.abs(told.value[both] - usual.value[both]).max() < 2e-4
+
+
+def test_codes_say_nothing_of_a_sensors_own_per_cent() -> None:
+    stage = KIND.stage(KIND.fit([Span("wave", wave())], SETTINGS), True, "wave")
+    chain = Reflectance().build(
+        SETTINGS, HERE, {KIND.name: stage}, {"light": "percent"}, {"light": 5}
+    )
+    with pytest.raises(MisfitError, match="known as counts, but reflectance is heard") as misfit:
+        chain.quantity_of("lightness")
+    assert misfit.value.grounds[0] == "another form"
+
+
+def test_thresholds_are_told_in_what_is_counted() -> None:
+    fits = {"V": KIND.fit([Span("wave", in_volts(wave()))], SETTINGS),
+            "counts": KIND.fit([Span("wave", wave())], SETTINGS)}  # fmt: skip
+    told = {
+        unit: LineThresholds().suggest(
+            LineThresholdEvidence(),
+            Known(0.02, 0.0, 0.02, "", lambda _: 0.0, SETTINGS, {KIND.name: fit}, lanes=5),
+        )
+        for unit, fit in fits.items()
+    }
+    for unit, one in told.items():
+        assert unit in one.parts[0].note
+        assert "black" in KIND.certificate(fits[unit])[0].text
+    assert " counts, " in told["counts"].parts[0].note
+    assert " counts" not in told["V"].parts[0].note
+    for volts, codes in zip(told["V"].lanes, told["counts"].lanes, strict=True):
+        assert volts.at / volts.per_volt == pytest.approx(codes.at / codes.per_volt, abs=0.02)

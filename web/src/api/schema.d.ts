@@ -3167,6 +3167,7 @@ export interface components {
             best: string;
             /** Black */
             black: number;
+            counted: components["schemas"]["QuantityOut"];
             /** Half */
             half: number;
             heaps: components["schemas"]["LaneHeapsOut"];

@@ -1,7 +1,7 @@
 import { useId, useRef } from "react";
 import type { Schemas } from "../api/client";
 import { grouped } from "../units/units";
-import { type Axis, axisOf, outline, ticksOf } from "./shape";
+import { type Axis, axisOf, decimalsOf, outline, ticksOf } from "./shape";
 
 export type LaneHeaps = Schemas["LaneHeapsOut"];
 
@@ -67,7 +67,7 @@ export function HeapColumns({ lanes, under, isBad, lines, onLine, chosen, onChoo
           <g key={tick}>
             <line x1={LEFT} x2={width} y1={y(tick)} y2={y(tick)} className="heap-grid" />
             <text x={LEFT - 6} y={y(tick) + 4} textAnchor="end" className="heap-tick">
-              {grouped(tick, 0)}
+              {grouped(tick, Math.max(0, decimalsOf(axis) - 1))}
             </text>
           </g>
         ))}
@@ -158,7 +158,7 @@ function Threshold({ name, line, axis, y, valueAt, onLine, onChoose }: Threshold
       aria-orientation="vertical"
       aria-valuemin={axis.low}
       aria-valuemax={axis.high}
-      aria-valuenow={Math.round(line.at)}
+      aria-valuenow={Number(line.at.toFixed(decimalsOf(axis)))}
       onFocus={onChoose}
       onKeyDown={(event) => {
         const by = { ArrowUp: step, ArrowDown: -step }[event.key];
@@ -185,7 +185,7 @@ function Threshold({ name, line, axis, y, valueAt, onLine, onChoose }: Threshold
       <line x1={0} x2={COLUMN - 12} y1={y(line.at)} y2={y(line.at)} className="heap-at" />
       <rect x={0} width={COLUMN - 12} y={y(line.at) - 9} height={18} className="heap-grip" />
       <text x={COLUMN - 12} y={y(line.at) - 5} textAnchor="end" className="heap-value">
-        {grouped(line.at, line.at < 20 ? 2 : 0)}
+        {grouped(line.at, decimalsOf(axis))}
       </text>
     </g>
   );

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { axisOf, misreadBy, outline, ticksOf } from "./shape";
+import { axisOf, decimalsOf, misreadBy, outline, ticksOf } from "./shape";
 
 function heap(name: string, samples: number[]) {
   const values = [...new Set(samples)].sort((a, b) => a - b);
@@ -21,6 +21,19 @@ describe("heaps", () => {
     expect(low).toBeLessThan(0.9);
     expect(high).toBeGreaterThan(3.9);
     expect(axisOf([])).toEqual({ low: 0, high: 1 });
+  });
+
+  it.each([
+    [1023, 0],
+    [100, 0],
+    [60, 1],
+    [3.5, 2],
+    [0.8, 3],
+  ])("are read to a hundredth of what they span: %d to %d decimals", (high, decimals) => {
+    const axis = { low: 0, high };
+    expect(decimalsOf(axis)).toBe(decimals);
+    const labels = ticksOf(axis).map((tick) => tick.toFixed(Math.max(0, decimals - 1)));
+    expect(new Set(labels).size).toBe(labels.length);
   });
 
   it("have ticks that rise and lie on the axis", () => {

@@ -25,6 +25,11 @@ export function axisOf(lanes: LaneHeaps[]): Axis {
   return { low: least - room, high: most + room };
 }
 
+/** How many decimals a value on an axis is worth: a hundredth of what it spans, and whole counts. */
+export function decimalsOf({ low, high }: Axis): number {
+  return high - low >= 100 ? 0 : Math.max(0, 2 - Math.floor(Math.log10(high - low)));
+}
+
 /** Round values along an axis, five or so. */
 export function ticksOf({ low, high }: Axis): number[] {
   const full = CONVERTERS.find((one) => one === high);

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from tickstone.api.schemas.base import Answer
+from tickstone.api.schemas.bench import QuantityOut
 from tickstone.core.heaps.heap import Heap, d_prime
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.heaps.misread import Misread
@@ -110,6 +111,7 @@ class LaneThresholdOut(Answer):
     """A threshold on the heaps of one lane, in what they are counted in; see `LaneThreshold`."""
 
     heaps: LaneHeapsOut
+    counted: QuantityOut
     at: float
     half: float
     black: float
@@ -125,6 +127,7 @@ class LaneThresholdOut(Answer):
     def of(cls, one: LaneThreshold) -> LaneThresholdOut:
         return cls(
             heaps=LaneHeapsOut.of(one.heaps),
+            counted=QuantityOut.of(one.quantity),
             at=one.at,
             half=one.half,
             black=one.black,

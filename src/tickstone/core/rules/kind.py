@@ -64,13 +64,14 @@ class Way:
 class LaneThreshold:
     """A threshold on the heaps of one lane, in what they are counted in.
 
-    at: the one in hand, half: of the band around it. per_share: how much of the lane’s unit the
-    whole way from black to white is, and from where: value = black + share·per_share. per_volt: how
-    many of the unit one volt is; 0 where that is not known. ways: where others would put it. best:
-    the one recommended, and why. why_not: why none can do.
+    quantity: what they are counted in. at: the one in hand, half: of the band around it. per_share:
+    how much of that the whole way from black to white is, and from where: value = black +
+    share·per_share. per_volt: how many of it one volt is; 0 where that is not known. ways: where
+    others would put it. best: the one recommended, and why. why_not: why none can do.
     """
 
     heaps: LaneHeaps
+    quantity: Quantity
     at: float
     half: float
     black: float

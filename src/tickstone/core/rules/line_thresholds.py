@@ -6,14 +6,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from tickstone.core.calibration.black_white import BlackWhiteKind
+from tickstone.core.calibration.black_white import BlackWhiteKind, compared_in
 from tickstone.core.calibration.kind import Fit
 from tickstone.core.display import grouped
 from tickstone.core.finding import Finding
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.heaps.misread import Misread, misread
 from tickstone.core.inputs import Choice, check_inputs, choice, number, numbers
-from tickstone.core.quantity import LIGHTNESS
+from tickstone.core.quantity import COUNTS, LIGHTNESS, VOLTAGE, Quantity
 from tickstone.core.reading_units import PERCENT_SHARE
 from tickstone.core.rules.following import following_sum
 from tickstone.core.rules.kind import (
@@ -132,7 +132,7 @@ class LineThresholds(RuleKind):
             choose(*one.against(line_is_dark), METHODS, wanted, evidence.sigmas)
             for one in fit.heaps
         ]
-        ways = _black_white(fit)
+        ways, counted = _black_white(fit), compared_in(fit)
         told = [
             (_share(_picked(one, evidence.method), *way), one.half_band / abs(way[1]))
             for one, way in zip(chosen, ways, strict=True)
@@ -140,9 +140,12 @@ class LineThresholds(RuleKind):
         at = tuple(min(0.99, max(0.01, round(share, 4))) for share, _ in told)
         half = tuple(min(0.45, round(one, 4)) for _, one in told)
         lanes = [
-            _lane(heaps, line_is_dark, one, way, _in_hand(place, tried, at, half), known.parameters)
+            _lane(
+                heaps, counted, line_is_dark, one, way, _in_hand(place, tried, at, half),
+                known.parameters,
+            )
             for place, (heaps, one, way) in enumerate(zip(fit.heaps, chosen, ways, strict=True))
-        ]
+        ]  # fmt: skip
         return Suggestion(
             parameters={"at": at, "half": half},
             parts=tuple(_part(lane, line_is_dark) for lane in lanes),
@@ -212,6 +215,7 @@ def _in_hand(
 
 def _lane(
     heaps: LaneHeaps,
+    quantity: Quantity,
     line_is_dark: bool,
     chosen: Chosen,
     way: tuple[float, float],
@@ -220,13 +224,15 @@ def _lane(
 ) -> LaneThreshold:
     black, width = way
     at = black + in_hand[0] * width
+    per_volt = {COUNTS.name: 2.0**parameters.bits / parameters.reference_v, VOLTAGE.name: 1.0}
     return LaneThreshold(
         heaps=heaps,
+        quantity=quantity,
         at=at,
         half=in_hand[1] * abs(width),
         black=black,
         per_share=width,
-        per_volt=2.0**parameters.bits / parameters.reference_v,
+        per_volt=per_volt.get(quantity.name, 0.0),
         misread=misread(*heaps.against(line_is_dark), at),
         ways=tuple(
             Way(name, one.method.label, one.at, one.misread)
@@ -270,8 +276,11 @@ def misread_said(found: Misread) -> str:
 
 def _part(lane: LaneThreshold, line_is_dark: bool) -> Part:
     share = _share(lane.at, lane.black, lane.per_share)
-    volts = f", {lane.at / lane.per_volt:.2f} V" if lane.per_volt else ""
-    note = f"{lane.at:.0f} counts{volts}; {misread_said(lane.misread)}"
+    quantity = lane.quantity
+    said = quantity.said(lane.at)
+    if quantity.name == COUNTS.name:
+        said += f" counts, {lane.at / lane.per_volt:.2f} V"
+    note = f"{said}; {misread_said(lane.misread)}"
     return Part(f"sensor {lane.heaps.lane}", share, LIGHTNESS, note)
 
 

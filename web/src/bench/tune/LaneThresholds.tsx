@@ -2,7 +2,8 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { HeapColumns } from "../../heaps/HeapColumns";
 import { misreadBy } from "../../heaps/shape";
-import { grouped } from "../../units/units";
+import { type Reads, readsIn, saidIn } from "../../units/shown";
+import { grouped, useUnits } from "../../units/units";
 
 type Lane = Schemas["LaneThresholdOut"];
 type Misread = Schemas["MisreadOut"];
@@ -22,6 +23,7 @@ const LEAST = 0.01;
 /** The thresholds on the heaps they were chosen on: drag one, and see what it misreads, and what others would. */
 export function LaneThresholds({ lanes, elsewhere, tried, onMove }: Props) {
   const [place, setPlace] = useState(0);
+  const units = useUnits();
   const lane = lanes[place] ?? lanes[0];
   if (!lane) return null;
   const inHand = lanes.map((one, n) => lineOf(one, n, tried));
@@ -58,7 +60,7 @@ export function LaneThresholds({ lanes, elsewhere, tried, onMove }: Props) {
               pin against ground.{" "}
             </>
           )}
-          {nearest(lane)}
+          {nearest(lane, readsIn(units, lane.counted.shown))}
         </p>
         {elsewhere.length > 0 && (
           <details className="more-fields">
@@ -96,6 +98,8 @@ export function LaneThresholds({ lanes, elsewhere, tried, onMove }: Props) {
 
 /** Every way to choose, where it puts the threshold, and why not. */
 function Ways({ lane, onTake }: { lane: Lane; onTake: (at: number) => void }) {
+  const reads = readsIn(useUnits(), lane.counted.shown);
+  const hasVolts = tellsVolts(lane);
   const inHand = { name: "", label: "in hand", at: lane.at, misread: lane.misread };
   return (
     <table className="mark-table lane-table">
@@ -103,9 +107,9 @@ function Ways({ lane, onTake }: { lane: Lane; onTake: (at: number) => void }) {
         <tr>
           <th scope="col">way</th>
           <th scope="col" className="figure">
-            counts
+            {reads.unit || lane.counted.name}
           </th>
-          {lane.per_volt > 0 && (
+          {hasVolts && (
             <th scope="col" className="figure">
               V
             </th>
@@ -132,8 +136,8 @@ function Ways({ lane, onTake }: { lane: Lane; onTake: (at: number) => void }) {
               )}
               {way.name === lane.best && <span className="quiet"> recommended</span>}
             </th>
-            <td className="figure">{grouped(way.at, 0)}</td>
-            {lane.per_volt > 0 && <td className="figure">{grouped(way.at / lane.per_volt, 2)}</td>}
+            <td className="figure">{grouped(reads.fromSi(way.at), reads.decimals)}</td>
+            {hasVolts && <td className="figure">{grouped(way.at / lane.per_volt, 2)}</td>}
             <td className="figure">{grouped(100 * share(lane, way.at), 0)}</td>
             <td>{misreadSaid(way.misread)}</td>
             <td className="figure">{rateSaid(way.misread.gaussian)}</td>
@@ -174,17 +178,21 @@ function superscript(whole: number): string {
   return [...String(whole)].map((digit) => "⁰¹²³⁴⁵⁶⁷⁸⁹"[Number(digit)]).join("");
 }
 
+/** Whether volts are worth saying beside what is counted: of codes, whose converter is known. */
+const tellsVolts = (lane: Lane) => lane.per_volt > 0 && lane.counted.unit !== "V";
+
 /** How far the nearer heap is, in every unit a person may have at hand. */
-function nearest(lane: Lane): string {
+function nearest(lane: Lane, reads: Reads): string {
   const margins = [lane.heaps.dark, lane.heaps.light].map((heap) => ({
     name: heap.name,
-    counts: Math.abs((heap.mean ?? lane.at) - lane.at),
+    away: Math.abs((heap.mean ?? lane.at) - lane.at),
     sd: heap.sd ?? 0,
   }));
-  const near = margins.sort((a, b) => a.counts - b.counts)[0];
+  const near = margins.sort((a, b) => a.away - b.away)[0];
   if (!near) return "";
-  const volts = lane.per_volt > 0 ? `, ${grouped(near.counts / lane.per_volt, 2)} V` : "";
-  const percent = grouped((100 * near.counts) / Math.abs(lane.per_share), 0);
-  const sigmas = near.sd > 0 ? `, ${grouped(near.counts / near.sd, 0)} σ` : "";
-  return `The nearer heap is ${near.name}: ${grouped(near.counts, 0)} counts${volts}, ${percent} %${sigmas} away.`;
+  const said = reads.unit ? saidIn(reads, near.away) : `${grouped(near.away, 0)} ${lane.counted.name}`;
+  const volts = tellsVolts(lane) ? `, ${grouped(near.away / lane.per_volt, 2)} V` : "";
+  const percent = grouped((100 * near.away) / Math.abs(lane.per_share), 0);
+  const sigmas = near.sd > 0 ? `, ${grouped(near.away / near.sd, 0)} σ` : "";
+  return `The nearer heap is ${near.name}: ${said}${volts}, ${percent} % of the way${sigmas} away.`;
 }
