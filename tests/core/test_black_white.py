@@ -181,6 +181,11 @@ def test_what_was_learnt_in_codes_holds_in_volts_and_the_other_way_round(of, hea
     both = told.ok & usual.ok
     assert both.sum() > 0.9 * usual.ok.sum() > 100
     assert np.abs(told.value[both] - usual.value[both]).max() < 2e-4
+    raw = Reflectance().raw_for(0.01, SETTINGS, HERE, {KIND.name: stage})
+    again = Reflectance().build(SETTINGS, HERE, {KIND.name: stage}, {"light": of}, {"light": 5})
+    assert raw is not None
+    assert again.apply(raw, "position").value[0] == pytest.approx(0.01, abs=0.01)
+    assert again.apply(raw, "position").ok.all()
 
 
 def test_codes_say_nothing_of_a_sensors_own_per_cent() -> None:

@@ -9,6 +9,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from tickstone.core.calibration.black_white import BlackWhiteKind
+from tickstone.core.calibration.black_white_heaps import COMPARED
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.chain import Chain, Node, Stage
 from tickstone.core.chains.kind import ChainKind, Form, Output, Role, line_of
@@ -288,9 +289,13 @@ class Reflectance(ChainKind):
         surroundings: Surroundings,
         calibrations: Mapping[str, Stage] | None = None,
     ) -> dict[str, Signal] | None:
-        """Counts of a row with the line there; of one sensor, counts of that lightness."""
+        """What a row reads with the line there, in what its black and white are known; of one
+        sensor, what it reads at that lightness.
+        """
         known = (calibrations or {}).get(BlackWhiteKind.name)
         surfaces = known.lanes if isinstance(known, Lightness) and known.lanes else ()
+        of = known.of if isinstance(known, Lightness) else ""
+        quantity = next((one for one in COMPARED if one.name == of), COUNTS)
         count = len(surfaces) or len(parameters.places_m)
         row = parameters.row(count) if count else None
         if row is None:
@@ -302,12 +307,12 @@ class Reflectance(ChainKind):
             dark = row.covered(_mirrored(value, parameters))
             light = 1.0 - dark if parameters.line_is == "dark" else dark
             light = light if parameters.first_is == "left" else light[::-1]
-        counts = [
+        read = [
             [one.black + share * (one.white - one.black)]
             for one, share in zip(surfaces, light.tolist(), strict=True)
         ]
         names = [str(n + 1) for n in range(count)] if count > 1 else [""]
-        return {"light": Signal.of([0.0], counts, COUNTS.in_lanes(*names))}
+        return {"light": Signal.of([0.0], read, quantity.in_lanes(*names))}
 
 
 def _mirrored(value: float, parameters: ReflectanceParameters) -> float:
