@@ -11,6 +11,7 @@ from tickstone.core.display import decimals_for, grouped
 from tickstone.core.finding import Finding
 from tickstone.core.reading_units import SMALL_LENGTH, shown, shown_u
 from tickstone.core.signal import FloatArray, Signal
+from tickstone.core.status import Status
 from tickstone.core.step import Step
 from tickstone.core.uncertainty import combined, expanded
 
@@ -72,6 +73,24 @@ def _small(u: float, step: Step) -> str:
     value, unit = shown_u(expanded(u), key), shown(0.0, key)[1]
     decimals = max(1 if key == SMALL_LENGTH else 0, decimals_for(value / 2.0) if value else 0)
     return f"{grouped(value, decimals)} {unit}".rstrip()
+
+
+def clipped_findings(signal: Signal, end_of: str, remedy: str) -> list[Finding]:
+    """That readings sit at an end, where what was felt may have been more. end_of: of what."""
+    clipped = (signal.status == Status.CLIPPED).any(axis=0)
+    count = int(np.count_nonzero(clipped))
+    if count == 0:
+        return []
+    those = "1 reading sits" if count == 1 else f"{grouped(count, 0)} readings sit"
+    return [
+        Finding(
+            "warning",
+            f"{those} at the end of {end_of}.",
+            f"That is {share_said(count, len(signal))}, {where_said(signal.time_s, clipped)}: "
+            "what was felt there may have been more.",
+            remedy,
+        )
+    ]
 
 
 def where_said(time_s: FloatArray, mask: npt.NDArray[np.bool_]) -> str:

@@ -7,8 +7,11 @@ from typing import Literal
 
 from tickstone.core.reading_units import (
     CART_SPEED,
+    GRAVITIES,
+    MILLI_GRAVITIES,
     PERCENT_SHARE,
     SMALL_LENGTH,
+    filed,
     said,
     said_as_typed,
 )
@@ -21,6 +24,9 @@ class DecisionState:
     name: str
     word: str
     is_alarm: bool = False
+
+
+_SMALL = {"m": SMALL_LENGTH, GRAVITIES: MILLI_GRAVITIES}
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,12 +62,20 @@ class Quantity:
     @property
     def small_key(self) -> str:
         """How a small amount of it, such as a doubt, is shown."""
-        return SMALL_LENGTH if self.key == "m" else self.key
+        return _SMALL.get(self.key, self.key)
 
     @property
     def is_decision(self) -> bool:
         """Whether its values are states and no amounts."""
         return bool(self.states)
+
+    def filed(self, value: float) -> tuple[float, str]:
+        """A value and its unit as files and commands have it.
+
+        >>> FORCE.filed(9.80665), ANGLE.filed(0.5)
+        ((1.0, 'g'), (0.5, 'rad'))
+        """
+        return filed(value, self.unit, self.key)
 
     def said(self, value: float, decimals: int | None = None) -> str:
         """A value as a person reads it.
@@ -101,4 +115,10 @@ LIGHTNESS = Quantity("lightness", "", shown_as=PERCENT_SHARE, decimals=0)
 PLACE = Quantity("place", "m", shown_as=SMALL_LENGTH, decimals=1)
 DRIFT = Quantity("drift", "m/s", shown_as=CART_SPEED, decimals=2)
 ACCELERATION = Quantity("acceleration", "m/s²", decimals=2)
+ANGLE = Quantity("angle", "rad", decimals=1)
+ATTITUDE = Quantity("attitude", "rad", decimals=1, lanes=("roll", "pitch", "heading"))
+FORCE = Quantity("specific force", "m/s²", shown_as=GRAVITIES, lanes=("x", "y", "z"))
+"""What an accelerometer feels: at rest 1 g, upwards."""
+ROTATION = Quantity("rotation rate", "rad/s", decimals=1, lanes=("x", "y", "z"))
+TEMPERATURE = Quantity("temperature", "°C", decimals=1)
 NUMBER = Quantity("number", "")

@@ -55,6 +55,10 @@ ROAD_SPEED = "m/s on a road"
 CART_SPEED = "m/s of a cart"
 MILLISECONDS = "s as ms"
 PERCENT_SHARE = "share as %"
+GRAVITIES = "m/s² as g"
+MILLI_GRAVITIES = "m/s² as mg"
+STANDARD_GRAVITY_M_PER_S2 = 9.80665
+"""By definition, ISO 80000-3."""
 _IMPERIAL = {
     "m": Shown("in", 1 / 0.0254, digits=-1),
     SMALL_LENGTH: Shown("in", 1 / 0.0254, digits=2),
@@ -76,6 +80,9 @@ _METRIC = {
     PERCENT_SHARE: Shown("%", 100.0),
     "rad": Shown("°", 180.0 / math.pi),
     "turn/s": Shown("RPM", 60.0),
+    GRAVITIES: Shown("g", 1.0 / STANDARD_GRAVITY_M_PER_S2),
+    MILLI_GRAVITIES: Shown("mg", 1000.0 / STANDARD_GRAVITY_M_PER_S2),
+    "rad/s": Shown("°/s", 180.0 / math.pi),
 }
 
 
@@ -99,16 +106,17 @@ def shown(value: float, key: str) -> tuple[float, str]:
     return value * how.scale + how.offset, how.unit
 
 
-_FILED = {"turn/s": Shown("RPM", 60.0)}
+_FILED = {"turn/s": _METRIC["turn/s"], GRAVITIES: _METRIC[GRAVITIES]}
 
 
-def filed(value: float, unit: str) -> tuple[float, str]:
-    """A value and its unit as files and commands have it, whoever reads: SI, but turns a minute.
+def filed(value: float, unit: str, key: str = "") -> tuple[float, str]:
+    """A value and its unit as files and commands have it, whoever reads: SI, but turns a minute,
+    and g where it is read in g.
 
-    >>> filed(3.9, "turn/s"), filed(0.5, "m")
-    ((234.0, 'RPM'), (0.5, 'm'))
+    >>> filed(3.9, "turn/s"), filed(0.5, "m"), filed(9.80665, "m/s²", GRAVITIES)
+    ((234.0, 'RPM'), (0.5, 'm'), (1.0, 'g'))
     """
-    how = _FILED.get(unit, Shown(unit))
+    how = _FILED.get(key or unit) or Shown(unit)
     return value * how.scale, how.unit
 
 

@@ -45,6 +45,8 @@ class Status(IntEnum):
     AT_ODDS = 31
     ONE_ALONE = 32
     UNPLACED = 33
+    MOVING = 34
+    NO_ANGLE = 35
 
     @property
     def code(self) -> str:
@@ -96,7 +98,7 @@ _MEANINGS = {
     Status.NO_STATE: "The channels stand as they never can when all of them work.",
     Status.OUTDATED: "What it was told by came too long ago to hold still.",
     Status.LINE_GAP: (
-        "Nothing came over the line for a while: how many pulses passed meanwhile is not known."
+        "Nothing came over the line for a while: what went on meanwhile is not known."
     ),
     Status.CLIPPED: "At the very end of what the converter can tell: the truth may lie beyond.",
     Status.SATURATED: "It takes in all the light it can tell: more would read the same.",
@@ -114,6 +116,10 @@ _MEANINGS = {
     Status.AT_ODDS: "Two sensors disagree by more than their doubt allows; the nearer is told.",
     Status.ONE_ALONE: "Only one of the two sensors measured.",
     Status.UNPLACED: "Where its sensors sit is told of another number of them than are heard.",
+    Status.MOVING: (
+        "What is felt is not 1 g: it is being moved, so that the tilt told is not that of rest."
+    ),
+    Status.NO_ANGLE: "It points straight up or down, or feels nothing: this angle means nothing.",
     Status.NO_GAP: "A gap of 0: no two pulses come at once.",
     Status.OVER_RANGE: "The board said that the value is beyond what it can hold or measure.",
 }

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from tickstone.core.chains.analogue3 import Analogue3
+from tickstone.core.chains.battery import Battery
 from tickstone.core.chains.commutation import Commutation
 from tickstone.core.chains.echo_ranger import EchoRanger
 from tickstone.core.chains.flight import Flight
@@ -9,6 +11,8 @@ from tickstone.core.chains.kind import ChainKind
 from tickstone.core.chains.pulses import Pulses
 from tickstone.core.chains.quadrature import Quadrature
 from tickstone.core.chains.reflectance import Reflectance
+from tickstone.core.chains.six_axis import SixAxis
+from tickstone.core.chains.thermometer import Thermometer
 from tickstone.core.chains.triangulation import Triangulation
 from tickstone.core.chains.two_rangers import TwoRangers
 
@@ -23,5 +27,9 @@ CHAINS: dict[str, ChainKind] = {
         Triangulation(),
         Flight(),
         TwoRangers(),
+        SixAxis(),
+        Analogue3(),
+        Thermometer(),
+        Battery(),
     )
 }

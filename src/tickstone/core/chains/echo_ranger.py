@@ -26,9 +26,10 @@ from tickstone.core.chains.kind import ChainKind, Form, Output, Role, line_of
 from tickstone.core.digests.agreement import BesideAnother
 from tickstone.core.digests.kind import DigestKind
 from tickstone.core.display import prefixed
+from tickstone.core.filters import check_words, lag_s, stage_from_words
 from tickstone.core.finding import Finding
 from tickstone.core.findings import share_said, where_said
-from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole
+from tickstone.core.inputs import Choice, check_inputs, choice, number, switch, whole, words
 from tickstone.core.quantity import DISTANCE, ECHO_TIME
 from tickstone.core.reading_units import (
     SMALL_LENGTH,
@@ -140,6 +141,10 @@ class RangerParameters:
         "Blind after", "s", 0.25, 0.0, 60.0, "without any evidence for this long: stop",
         node="threshold", decimals=2,
     )  # fmt: skip
+    smooth: str = words(
+        "Filter", "", "such as kalman:q=1e-5,r=4e-5 or low-pass:hz=5; none when empty",
+        node="smooth", is_rare=True,
+    )  # fmt: skip
     silence_is_clear: bool = switch(
         "No echo means an empty way", False, "a soft or slanted thing is silent too",
         node="threshold",
@@ -151,6 +156,7 @@ class RangerParameters:
             raise ValueError("the range has to run from 0 m or more to a larger one, 20 m at most")
         if self.median_n % 2 != 1:
             raise ValueError("the median takes an odd number of readings, 1 to 99")
+        check_words(self.smooth)
 
     @property
     def reads_the_air(self) -> bool:
@@ -223,6 +229,8 @@ class EchoRanger(ChainKind):
         ),
     )
     rules: ClassVar[tuple[RuleKind, ...]] = (StopAndGo(), DistanceBands())
+    unfiltered: ClassVar[Mapping[str, Any]] = {"median_n": 1, "smooth": ""}
+    filtered: ClassVar[str] = "distance"
     digests: ClassVar[tuple[DigestKind, ...]] = (BesideAnother(),)
     sample: ClassVar[str] = "echoes"
     surroundings_node: ClassVar[str] = "air"
@@ -249,6 +257,9 @@ class EchoRanger(ChainKind):
         stages += [("calibration", stage) for stage in (calibrations or {}).values()]
         if parameters.median_n > 1:
             stages.append(("median", RunningMedian(parameters.median_n)))
+        smooth = stage_from_words(parameters.smooth)
+        if smooth is not None:
+            stages.append(("smooth", smooth))
         form, entry = self.role("echo").entry(forms, lanes)
         late = "triangle" if form.late and parameters.baseline_m > 0.0 else form.late and "air"
         nodes = line_of(stages, entry, late)
@@ -352,8 +363,8 @@ class EchoRanger(ChainKind):
         return {"echo": Signal.of([0.0], [2.0 * slant / speed], ECHO_TIME)}
 
     def filter_lag_s(self, parameters: RangerParameters, sample_s: float) -> float:
-        """That of the median."""
-        return (parameters.median_n - 1) / 2 * sample_s
+        """That of the median and the filter."""
+        return (parameters.median_n - 1) / 2 * sample_s + lag_s(parameters.smooth, sample_s)
 
     def beside(self, output: str, step: Step, parameters: RangerParameters) -> str:
         """How wide the beam is there."""

@@ -33,7 +33,8 @@ class Form:
     `quantity.unit` one of it is; the first is usual. late: the node whose result it stands for,
     when it enters the chain later than raw ticks do. loses: what is lost by that, one sentence.
     option: its name on the command line, for one sample. comes_as: what its columns are guessed to
-    be, see `lines.guess`; the name of the quantity when empty. is_events: whether a sample is there
+    be, see `lines.guess`; the name of the quantity when empty. also: what else they may be guessed
+    to be. is_events: whether a sample is there
     only because something happened, so that silence is no gap in the log.
     """
 
@@ -45,12 +46,18 @@ class Form:
     loses: str = ""
     option: str = ""
     comes_as: str = ""
+    also: tuple[str, ...] = ()
     is_events: bool = False
 
     @property
     def likely(self) -> Likely:
         """What its columns are guessed to be."""
         return cast(Likely, self.comes_as or self.quantity.name)
+
+    def may_be(self, quantity: str, unit: str) -> bool:
+        """Whether a column of this likely quantity and unit may come so."""
+        is_like = quantity == self.likely or quantity in self.also
+        return is_like and (not unit or self.scale_of(unit) is not None)
 
     def in_lanes(self, count: int) -> Quantity:
         """The quantity of so many columns side by side; numbered where it names others."""
@@ -97,11 +104,17 @@ class Role:
 
 @dataclass(frozen=True, slots=True)
 class Output:
-    """What a kind of sensor tells. The first that a chain of the kind gives is its headline."""
+    """What a kind of sensor tells. The first that a chain of the kind gives is its headline.
+
+    is_part: whether another output tells it as well, as one of its lanes: a page leaves it out.
+    is_from_zero: whether it counts from where it began, so that it can be zeroed and read.
+    """
 
     name: str
     label: str
     quantity: Quantity
+    is_part: bool = False
+    is_from_zero: bool = False
 
 
 class ChainKind:
@@ -110,7 +123,9 @@ class ChainKind:
     parameters: a dataclass of described inputs. roles: what enters. outputs: what it tells.
     calibrations, rules, checks, digests, studies: those it offers. sample: what its readings are
     called. fine: flags that say nothing against a recording. surroundings_node: the cell in which
-    its surroundings are put in, if they have a say.
+    its surroundings are put in, if they have a say. unfiltered: parameters without which nothing is
+    smoothed. filtered: the output that a filter of one's own, the parameter `smooth`, stands on.
+    judged: the output that findings look at; the headline when empty.
     """
 
     name: ClassVar[str]
@@ -126,6 +141,9 @@ class ChainKind:
     sample: ClassVar[str] = "readings"
     fine: ClassVar[tuple[Status, ...]] = ()
     surroundings_node: ClassVar[str] = ""
+    unfiltered: ClassVar[Mapping[str, Any]] = {}
+    filtered: ClassVar[str] = ""
+    judged: ClassVar[str] = ""
 
     def build(
         self,
@@ -150,7 +168,11 @@ class ChainKind:
             if rule.name not in rules:
                 continue
             name = next(one.name for one in self.outputs if one.quantity == rule.decision)
-            node = Node(rule.node, rules[rule.name], (self.decides_on(chain, rule),))
+            try:
+                on = self.decides_on(chain, rule)
+            except KeyError:
+                continue  # What it decides on is not heard here.
+            node = Node(rule.node, rules[rule.name], (on,))
             chain = chain.with_node(node, name)
         outputs = sorted(chain.outputs, key=lambda one: order.index(one[0]))
         return Chain(chain.inputs, chain.nodes, tuple(outputs))
@@ -168,12 +190,17 @@ class ChainKind:
         forms: Mapping[str, str],
         lanes: Mapping[str, int] | None = None,
     ) -> tuple[Chain, str]:
-        """What a calibration compares: the chain without it, and the node it looks at."""
+        """What a calibration compares: the chain without it, and the node it looks at.
+
+        Raises ValueError when that is not heard.
+        """
         others = {**calibrations, calibration.name: Untouched()}
         chain = self.build(parameters, surroundings, others, forms, lanes)
         if calibration.compares:
             return chain, calibration.compares
-        node = next(one for one in chain.nodes if one.name == calibration.node)
+        node = next((one for one in chain.nodes if one.name == calibration.node), None)
+        if node is None:
+            raise ValueError(f"nothing that {calibration.label.lower()} compares is heard here")
         return chain, node.after[0]
 
     def settled(self, parameters: Any, calibrations: Mapping[str, Stage]) -> Any:
@@ -200,7 +227,7 @@ class ChainKind:
             (role, form)
             for role in self.roles
             for form in role.forms
-            if quantity == form.likely and (not unit or form.scale_of(unit) is not None)
+            if form.may_be(quantity, unit)
         ]
 
     def grounds(self, parameters: Any) -> dict[str, float | str]:
@@ -233,7 +260,7 @@ class ChainKind:
     ) -> Sequence[Finding]:
         """What there is to say of a recording, or of the settings when there is none.
 
-        signal: the headline before any filter.
+        signal: all of the output that is `judged`.
         """
         return ()
 

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from tickstone.core.chain import Stage
 from tickstone.core.chains.kind import ChainKind, Output
 from tickstone.core.digests.agreement import BesideAnother
 from tickstone.core.digests.kind import DigestKind
-from tickstone.core.inputs import check_inputs, number, switch, whole
+from tickstone.core.filters import check_words, lag_s, stage_from_words
+from tickstone.core.inputs import check_inputs, number, switch, whole, words
 from tickstone.core.quantity import DISTANCE
 from tickstone.core.reading_units import SMALL_LENGTH, typed_span
 from tickstone.core.rules.distance_bands import DistanceBands
@@ -46,6 +47,10 @@ class RangingParameters:
         "Readings to choose from", 3, 1, 99, "odd; 1 is no filter", (1, 3, 5, 7, 9, 15),
         node="median",
     )  # fmt: skip
+    smooth: str = words(
+        "Filter", "", "such as kalman:q=1e-5,r=4e-5 or low-pass:hz=5; none when empty",
+        node="smooth", is_rare=True,
+    )  # fmt: skip
     blind_stop_s: float = number(
         "Blind after", "s", 0.25, 0.0, 60.0, "without any evidence for this long: stop",
         node="threshold", decimals=2,
@@ -62,6 +67,7 @@ class RangingParameters:
             raise ValueError("min_m: the range has to run from one distance to a larger one")
         if self.median_n % 2 != 1:
             raise ValueError("median_n: the median takes an odd number of readings")
+        check_words(self.smooth)
 
 
 class Ranging(ChainKind):
@@ -69,6 +75,8 @@ class Ranging(ChainKind):
 
     outputs: ClassVar[tuple[Output, ...]] = DISTANCE_OUTPUTS
     rules: ClassVar[tuple[RuleKind, ...]] = (StopAndGo(), DistanceBands())
+    unfiltered: ClassVar[Mapping[str, Any]] = {"median_n": 1, "smooth": ""}
+    filtered: ClassVar[str] = "distance"
     digests: ClassVar[tuple[DigestKind, ...]] = (BesideAnother(),)
 
     def no_number(self, parameters: RangingParameters) -> str:
@@ -80,8 +88,8 @@ class Ranging(ChainKind):
         )
 
     def filter_lag_s(self, parameters: RangingParameters, sample_s: float) -> float:
-        """That of the median."""
-        return (parameters.median_n - 1) / 2 * sample_s
+        """That of the median and the filter."""
+        return (parameters.median_n - 1) / 2 * sample_s + lag_s(parameters.smooth, sample_s)
 
 
 def mounted(
@@ -95,4 +103,7 @@ def mounted(
         stages.append(("mount", MountOffset(parameters.mount_m, parameters.mount_tolerance_m)))
     if parameters.median_n > 1:
         stages.append(("median", RunningMedian(parameters.median_n)))
+    smooth = stage_from_words(parameters.smooth)
+    if smooth is not None:
+        stages.append(("smooth", smooth))
     return stages

@@ -43,7 +43,8 @@ def usual_columns(family: DeviceFamily) -> dict[str, UsualColumn]:
     kind = CHAINS.get(family.chain)
     for role in kind.roles if kind else ():
         for form in role.forms:
-            found.setdefault(form.likely, UsualColumn(frozenset(role.names), role.most_lanes))
+            for quantity in (form.likely, *form.also):
+                found.setdefault(quantity, UsualColumn(frozenset(role.names), role.most_lanes))
     return found
 
 

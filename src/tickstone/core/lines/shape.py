@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from tickstone.core.lines.axis_units import Axis, guess_axis_units
 from tickstone.core.lines.guess import guess_quantity, looks_like_time, time_unit_of
 from tickstone.core.lines.names import TIME_UNITS_US, known_unit, split_unit
 from tickstone.core.lines.tokens import COMMENT, SEPARATORS, Cell, Manner, cells_of, split_words
@@ -255,7 +256,7 @@ def _fit_labels(
     if not numeric or len(numeric) > MOST_COLUMNS:
         return None
     columns = tuple(_labelled_column(label, values[label]) for label in numeric)
-    shape = _with_time(LineShape(manner, columns), [values[label] for label in numeric])
+    shape = _settled(LineShape(manner, columns), [values[label] for label in numeric])
     share = len(rows) / max(1, _data_lines(lines, rows))
     comma = 1.0
     if manner.decimal == "comma":
@@ -315,7 +316,7 @@ def _named(
         header=header[0].strip() if header else "",
         units=units[0].strip() if units else "",
     )
-    return _with_time(shape, [[row[index] for row in rows] for index in range(width)])
+    return _settled(shape, [[row[index] for row in rows] for index in range(width)])
 
 
 def _told_apart(columns: Sequence[Column]) -> list[Column]:
@@ -397,6 +398,19 @@ def _is_word(cell: str) -> bool:
 
 def _is_number(cell: str) -> bool:
     return bool(re.match(r"[+\-−]?[\d.]*\d", cell))
+
+
+def _settled(shape: LineShape, values: Sequence[Sequence[Cell]]) -> LineShape:
+    """What columns are told by together: which is the time, and what axes are in."""
+    axes = [
+        Axis(one.quantity, one.unit, [cell.value for cell in cells if cell.status is Status.OK])
+        for one, cells in zip(shape.columns, values, strict=True)
+    ]
+    columns = tuple(
+        replace(one, unit=unit)
+        for one, unit in zip(shape.columns, guess_axis_units(axes), strict=True)
+    )
+    return _with_time(replace(shape, columns=columns), values)
 
 
 def _with_time(shape: LineShape, values: Sequence[Sequence[Cell]]) -> LineShape:

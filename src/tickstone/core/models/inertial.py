@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,22 +9,11 @@ import numpy as np
 Vector = tuple[float, float, float]
 
 
-def gravity_g(pitch_rad: float, roll_rad: float) -> Vector:
-    """Specific force of a part at rest, in g: the axis pointing up reads +1.
-
-    >>> [round(a, 3) for a in gravity_g(-math.pi / 6, 0.0)]
-    [0.5, 0.0, 0.866]
-    """
-    return (
-        -math.sin(pitch_rad),
-        math.cos(pitch_rad) * math.sin(roll_rad),
-        math.cos(pitch_rad) * math.cos(roll_rad),
-    )
-
-
 @dataclass(frozen=True, slots=True)
 class SixAxisModel:
-    """A 16-bit part. per_g, per_dps: counts at ±2 g and ±250 °/s (common practice)."""
+    """A 16-bit part. per_g, per_dps: counts at ±2 g and ±250 °/s (common practice). scale: of each
+    accelerometer axis; cross: how much of the next axis each feels, a share.
+    """
 
     per_g: float = 16_384.0
     per_dps: float = 131.0
@@ -33,20 +21,27 @@ class SixAxisModel:
     bias_dps: Vector = (1.9, -0.7, 0.4)
     noise_g: float = 0.004
     noise_dps: float = 0.06
+    scale: Vector = (1.0, 1.0, 1.0)
+    cross: float = 0.0
 
     def counts(
         self, force_g: Vector, rate_dps: Vector, rng: np.random.Generator
     ) -> tuple[list[int], list[int]]:
         """Acceleration and rotation counts; what is beyond 16 bits is clipped, as the part does."""
+        nexts = (*force_g[1:], force_g[0])
         force = [
-            _clipped((f + b + rng.normal(0.0, self.noise_g)) * self.per_g)
-            for f, b in zip(force_g, self.bias_g, strict=True)
+            _clipped((s * f + self.cross * n + b + rng.normal(0.0, self.noise_g)) * self.per_g)
+            for s, f, n, b in zip(self.scale, force_g, nexts, self.bias_g, strict=True)
         ]
         rate = [
             _clipped((r + b + rng.normal(0.0, self.noise_dps)) * self.per_dps)
             for r, b in zip(rate_dps, self.bias_dps, strict=True)
         ]
         return force, rate
+
+
+BRAMBLE_DECK = SixAxisModel(noise_dps=0.05, scale=(1.011, 0.992, 1.004), cross=0.006)
+"""The demo cart’s own."""
 
 
 @dataclass(frozen=True, slots=True)

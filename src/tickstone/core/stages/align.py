@@ -19,11 +19,11 @@ from tickstone.core.uncertainty import Component
 
 @dataclass(frozen=True, slots=True)
 class Align:
-    """Two signals to one: at each time of the first, the latest of the other; first lanes only.
+    """Two signals to one: at each time of the first, the latest of the other, all its lanes.
 
     longest_s: how old it may be, s; older than that it is flagged. drift_per_s: how much its
     standard uncertainty grows with every second of age, in its own unit.
-    State: time, value and status of the latest of the other; None before any.
+    State: time, values and statuses of the latest of the other; None before any.
 
     >>> stage = Align(1.0, 0.0)
     >>> asked = Signal.of([0.5, 1.0, 3.0], [0, 0, 0])
@@ -46,7 +46,7 @@ class Align:
 
     def gives(self, *taken: Quantity) -> Quantity:
         """What the other is."""
-        return taken[1].in_lanes(taken[1].lanes[0])
+        return taken[1]
 
     def begin(self) -> State:
         """Nothing was said yet."""
@@ -55,22 +55,20 @@ class Align:
     def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
         """The latest of the other at every time of the block."""
         asked, other = signals
-        before = (-math.inf, math.nan, int(Status.NOT_YET)) if state is None else state
-        times = np.concatenate(([before[0]], other.time_s))
-        values = np.concatenate(([before[1]], other.value))
-        codes = np.concatenate(([before[2]], other.flag)).astype(np.uint8)
+        lanes = len(other.values)
+        before_s, value, code = _nothing_said(lanes) if state is None else state
+        times = np.concatenate(([before_s], other.time_s))
+        values = np.concatenate((np.array(value)[:, None], other.values), axis=1)
+        codes = np.concatenate((np.array(code, np.uint8)[:, None], other.status), axis=1)
         place = np.searchsorted(times, asked.time_s, side="right") - 1
-        status = codes[place]
+        status = codes[:, place]
         age_s = asked.time_s - times[place]
         status[(status == Status.OK) & (age_s > self.longest_s)] = Status.OUTDATED
         after = state
         if len(other):
-            after = (float(times[-1]), float(values[-1]), int(codes[-1]))
+            after = (float(times[-1]), tuple(values[:, -1].tolist()), tuple(codes[:, -1].tolist()))
         quantity = self.gives(asked.quantity, other.quantity)
-        return (
-            Signal(asked.time_s, values[place][None], status[None], quantity, asked.until_s),
-            after,
-        )
+        return Signal(asked.time_s, values[:, place], status, quantity, asked.until_s), after
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """The latest of the other, and how old it is.
@@ -78,19 +76,23 @@ class Align:
         Where it came before what is at hand its own doubt is not known, and nobody is told one.
         """
         asked, other = readings
-        lane, said_s = other.lanes[0], other.time_s
-        components = lane.components
+        lanes, said_s = other.lanes, other.time_s
         if said_s == -math.inf:
-            said_s, value, code = (-math.inf, math.nan, Status.NOT_YET) if state is None else state
-            lane = Lane(value, Status(code))
-            components = (Component("from before", math.nan, "", math.nan, False, "not at hand"),)
+            said_s, values, codes = _nothing_said(len(lanes)) if state is None else state
+            before = (Component("from before", math.nan, "", math.nan, False, "not at hand"),)
+            lanes = tuple(
+                Lane(value, Status(code), before) for value, code in zip(values, codes, strict=True)
+            )
         age_s = asked.time_s - said_s
-        status = lane.status
-        if status == Status.OK and age_s > self.longest_s:
-            status = Status.OUTDATED
-        if math.isfinite(age_s) and age_s > 0.0 and self.drift_per_s > 0.0:
-            u = self.drift_per_s * age_s
-            components = (*components, Component("its age", age_s, "s", u, False, "as stated"))
+        told = []
+        for lane in lanes:
+            status, components = lane.status, lane.components
+            if status == Status.OK and age_s > self.longest_s:
+                status = Status.OUTDATED
+            if math.isfinite(age_s) and age_s > 0.0 and self.drift_per_s > 0.0:
+                u = self.drift_per_s * age_s
+                components = (*components, Component("its age", age_s, "s", u, False, "as stated"))
+            told.append(Lane(lane.value, status, components))
         age = prefixed(age_s, "s") if math.isfinite(age_s) else "never"
         return Step(
             stage=self.name,
@@ -98,11 +100,16 @@ class Align:
             sign="∈",
             operand=Operand(None, "", 0.0, f"{age} ago" if age_s > 0.0 else "now"),
             formula="the latest, as old as it is",
-            filled=f"{other.quantity.said(lane.value)}, {age} old",
-            value=lane.value,
+            filled=f"{other.quantity.said(told[0].value)}, {age} old",
+            value=told[0].value,
             quantity=self.gives(asked.quantity, other.quantity),
-            status=status,
-            components=components,
+            status=told[0].status,
+            components=told[0].components,
             source="the latest value holds until the next; our choice",
-            note=status.remark,
+            note=told[0].status.remark,
+            others=tuple(told[1:]),
         )
+
+
+def _nothing_said(lanes: int) -> tuple[float, tuple[float, ...], tuple[int, ...]]:
+    return -math.inf, (math.nan,) * lanes, (int(Status.NOT_YET),) * lanes

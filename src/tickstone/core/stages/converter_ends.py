@@ -21,7 +21,8 @@ _PART = "one code"
 class ConverterEnds(Pointwise):
     """Flags 0 and 2ⁿ − 1, and what lies outside, as clipped. Values stay as they are.
 
-    bits: n. Codes are whole, so each is known to ± ½.
+    bits: n. Codes are whole, so each is known to ± ½. is_signed: codes run from −2ⁿ⁻¹ to
+    2ⁿ⁻¹ − 1. remedy: what to do about it, a sentence.
 
     >>> ConverterEnds(10).apply(Signal.of([0, 1, 2], [0, 512, 1023])).flag.tolist()
     [20, 0, 20]
@@ -30,20 +31,27 @@ class ConverterEnds(Pointwise):
     name: ClassVar[str] = "counts"
 
     bits: int
+    is_signed: bool = False
+    remedy: str = ""
+
+    @property
+    def bottom(self) -> int:
+        """The first code."""
+        return -(1 << (self.bits - 1)) if self.is_signed else 0
 
     @property
     def top(self) -> int:
         """The last code."""
-        return (1 << self.bits) - 1
+        return self.bottom + (1 << self.bits) - 1
 
     def apply(self, *signals: Signal) -> Signal:
         """The same values; flagged at both ends."""
         signal = signals[0]
         if signal.values.size == 0 or (
-            signal.values.min() > 0.0 and signal.values.max() < self.top
+            signal.values.min() > self.bottom and signal.values.max() < self.top
         ):
             return signal
-        ends = np.flatnonzero((signal.values <= 0.0) | (signal.values >= self.top))
+        ends = np.flatnonzero((signal.values <= self.bottom) | (signal.values >= self.top))
         return signal.replaced(signal.values, flagged(signal.status, ends, Status.CLIPPED))
 
     def explain(self, state: State, *readings: Reading) -> Step:
@@ -55,20 +63,26 @@ class ConverterEnds(Pointwise):
             label="converter",
             sign="",
             operand=Operand(lanes[0].value, reading.quantity.unit, 0.0, "as it came"),
-            formula="0 < N < 2ⁿ − 1",
-            filled=f"0 < {grouped(lanes[0].value, 0)} < {grouped(self.top, 0)}",
+            formula="−2ⁿ⁻¹ < N < 2ⁿ⁻¹ − 1" if self.is_signed else "0 < N < 2ⁿ − 1",
+            filled=(
+                f"{grouped(self.bottom, 0)} < {grouped(lanes[0].value, 0)} < {grouped(self.top, 0)}"
+            ),
             value=lanes[0].value,
             quantity=reading.quantity,
             status=lanes[0].status,
             components=lanes[0].components,
             source="ideal converter: 2ⁿ codes",
-            note=lanes[0].status.remark,
+            note=self._note(lanes),
             others=tuple(lanes[1:]),
         )
 
+    def _note(self, lanes: list[Lane]) -> str:
+        clipped = any(lane.status == Status.CLIPPED for lane in lanes)
+        return f"{lanes[0].status.remark} {self.remedy if clipped else ''}".strip()
+
     def _lane(self, lane: Lane) -> Lane:
         status = lane.status
-        if status == Status.OK and not 0.0 < lane.value < self.top:
+        if status == Status.OK and not self.bottom < lane.value < self.top:
             status = Status.CLIPPED
         half = rectangular(0.5)
         part = Component(_PART, half, "", half, False, "which volts of the code, ± ½")
