@@ -6,8 +6,11 @@ from tickstone.core.chains.kind import ChainKind
 from tickstone.core.readings.echo import AskedEcho
 from tickstone.core.readings.pulses import AskedPulses
 from tickstone.core.readings.reading import Asked, asked_of_any
+from tickstone.core.readings.tilt import AskedTilt
 
 READINGS: dict[str, type[Asked]] = {"echo": AskedEcho, "pulses": AskedPulses}
+BESIDE_KINDS: dict[str, type[AskedTilt]] = {"tilt": AskedTilt}
+"""By a word of their own: what a kind tells once its first few steps are done."""
 
 
 def asked_of(kind: ChainKind) -> type[Asked]:

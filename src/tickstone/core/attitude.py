@@ -1,0 +1,243 @@
+"""What every way of putting accelerometer and gyroscope together has in common."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+
+from tickstone.core.chain import State
+from tickstone.core.loops.attitude import made_ready, sides
+from tickstone.core.one_sample import one_sample
+from tickstone.core.quantity import ATTITUDE, Quantity
+from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2
+from tickstone.core.signal import FloatArray, Signal
+from tickstone.core.stages.tilt import Angle, Tilt
+from tickstone.core.status import Status
+from tickstone.core.step import Lane, Operand, Reading, Step
+from tickstone.core.uncertainty import Component
+
+_PIECE = 32_768
+HEADING_SAYS = (
+    "Heading counts from where it began, and drifts: a unit without a compass knows no north."
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Trust:
+    """What is known of the two sensors that are put together.
+
+    rest_within: m/s²: the force says which way is up only where its size is so near 1 g; 0: always.
+    bias_u: of the gyroscope at rest, rad/s. tilt_u: of one tilt at rest, by noise alone, rad.
+    walk: angle random walk, rad/√s. scale_u: of the sensitivity to turning, a share.
+    """
+
+    rest_within: float = 0.0
+    bias_u: float = 0.0
+    tilt_u: float = 0.0
+    walk: float = 0.0
+    scale_u: float = 0.0
+
+
+ALL_TRUST = Trust()
+
+
+class _Room:
+    """Arrays that the pieces of a run are worked out in, one after the other: new ones for each
+    would cost more than the work.
+    """
+
+    def __init__(self, n: int) -> None:
+        self.felt, self.turned, self.dt_s = np.empty((3, n)), np.empty((3, n)), np.empty(n)
+        self.is_good, self.is_told = np.empty(n, dtype=np.bool_), np.empty(n, dtype=np.bool_)
+        self.flag = np.empty(n, dtype=np.uint8)
+        self.quaternion, self.sides = np.empty((4, n)), np.empty((5, n))
+
+
+def _lanes(values: Any) -> tuple[Any, ...]:
+    """Three arrays of their own kind: a loop is compiled for one kind of array only."""
+    return tuple(map(_own, values))
+
+
+def _own(lane: Any) -> Any:
+    flags = lane.flags
+    return lane if flags.c_contiguous and flags.writeable else np.array(lane)
+
+
+def angles_of(
+    quaternion: FloatArray, out: FloatArray | None = None, room: FloatArray | None = None
+) -> FloatArray:
+    """Roll, pitch and heading, rad, shape (3, n), of unit quaternions w, x, y, z, shape (4, n).
+
+    out: filled, if given. room: to work in, shape (5, n).
+
+    >>> angles_of(np.array([[1.0], [0.0], [0.0], [0.0]])).ravel().tolist()
+    [0.0, 0.0, 0.0]
+    """
+    n = quaternion.shape[1]
+    out = np.empty((3, n)) if out is None else out
+    room = np.empty((5, n)) if room is None else room
+    sides(quaternion, room)
+    np.arctan2(room[0], room[3], out=out[0])
+    np.arcsin(room[1], out=out[1])
+    np.arctan2(room[2], room[4], out=out[2])
+    return out
+
+
+class Fusion:
+    """Roll, pitch and heading, rad, from specific force and turn rate at the same times.
+
+    State: the loop's own numbers, then the times of the last rate, of the last force that told,
+    and of the beginning, s.
+    """
+
+    __slots__ = ()
+    own_times: ClassVar[bool] = False
+    name: ClassVar[str]
+    label: ClassVar[str]
+    formula: ClassVar[str]
+    source: ClassVar[str]
+    size: ClassVar[int]
+    is_quaternion: ClassVar[bool] = False
+    trust: Trust
+
+    def loop(
+        self,
+        force: FloatArray,
+        rate: FloatArray,
+        dt_s: FloatArray,
+        is_good: Any,
+        is_told: Any,
+        out: FloatArray,
+        state: FloatArray,
+    ) -> None:
+        """Fill `out`, shape (3, n) or a quaternion of shape (4, n), and carry `state` on."""
+        raise NotImplementedError
+
+    def lag_s(self, dt_s: float) -> float:
+        """Over about how long it weighs the two against each other, s."""
+        raise NotImplementedError
+
+    def operand(self) -> Operand:
+        """What it is set to."""
+        raise NotImplementedError
+
+    def gives(self, *taken: Quantity) -> Quantity:
+        """Attitude. Raises ValueError unless both have three lanes."""
+        if [len(one.lanes) for one in taken] != [3, 3]:
+            raise ValueError("an attitude takes three axes of force and three of rotation")
+        return ATTITUDE
+
+    def begin(self) -> State:
+        """Nothing known."""
+        return (*(0.0,) * self.size, None, None, None)
+
+    def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
+        """The attitude at every sample; a flagged rate keeps the one before."""
+        force, rate = signals
+        n = len(force)
+        out, status = np.empty((3, n)), np.empty((3, n), dtype=np.uint8)
+        # A piece at a time: what is worked out on the way then stays in the processor's cache.
+        room = _Room(min(n, _PIECE))
+        for first in range(0, n, _PIECE):
+            last = min(n, first + _PIECE)
+            if last - first != len(room.flag):
+                room = _Room(last - first)
+            piece = (force.between(first, last), rate.between(first, last))
+            state = self._piece(state, *piece, room, out[:, first:last])
+            status[:, first:last] = room.flag
+        return Signal(force.time_s, out, status, ATTITUDE, force.until_s), state
+
+    def _piece(
+        self, state: State, force: Signal, rate: Signal, room: _Room, out: FloatArray
+    ) -> State:
+        since = np.array([math.nan if one is None else one for one in state[self.size :]])
+        made_ready(
+            _lanes(force.values), _lanes(force.status), _lanes(rate.values), _lanes(rate.status),
+            _own(rate.time_s), STANDARD_GRAVITY_M_PER_S2, self.trust.rest_within,
+            room.felt, room.turned, room.dt_s, room.is_good, room.is_told, room.flag, since,
+        )  # fmt: skip
+        numbers = np.array(state[: self.size])
+        told = room.quaternion if self.is_quaternion else room.sides[:3]
+        self.loop(room.felt, room.turned, room.dt_s, room.is_good, room.is_told, told, numbers)
+        if self.is_quaternion:
+            angles_of(told, out, room.sides)
+        else:
+            out[:] = told
+        if np.isnan(out[0, 0]):
+            room.flag[(room.flag == Status.OK) & np.isnan(out[0])] = Status.NOT_YET
+        times = (None if one != one else one for one in since.tolist())
+        return (*numbers.tolist(), *times)
+
+    def explain(self, state: State, *readings: Reading) -> Step:
+        """One attitude, and what it may be off by."""
+        force, rate = readings
+        told, after = self.run(state, one_sample(force), one_sample(rate))
+        last_s = state[self.size]
+        _, told_s, began_s = after[self.size :]
+        over_s = rate.time_s - began_s if began_s is not None else 0.0
+        dt_s = rate.time_s - last_s if last_s is not None else 0.0
+        status = Status(int(told.flag[0]))
+        lag_s = self.lag_s(dt_s) if dt_s > 0.0 else 0.0
+        alone_s = rate.time_s - told_s if told_s is not None else 0.0
+        lanes = []
+        for place, name in enumerate(ATTITUDE.lanes):
+            value = float(told.values[place, 0])
+            parts: tuple[Component, ...] = ()
+            if value == value and name == "heading":
+                parts = self._drift(value, over_s)
+            elif value == value:
+                parts = self._parts(name, force, lag_s, alone_s, dt_s)
+            lanes.append(Lane(value, status, parts))
+        said = [ATTITUDE.said(lane.value, 2) for lane in lanes]
+        moving = "" if alone_s <= 0.0 else " by the gyroscope alone just now."
+        return Step(
+            stage=self.name,
+            label=self.label,
+            sign="⊕",
+            operand=self.operand(),
+            formula=self.formula,
+            filled=f"roll {said[0]}, pitch {said[1]}, heading {said[2]}",
+            value=lanes[0].value,
+            quantity=ATTITUDE,
+            status=status,
+            components=lanes[0].components,
+            source=self.source,
+            note=status.remark or f"{'Told' + moving if moving else ''} {HEADING_SAYS}".strip(),
+            others=tuple(lanes[1:]),
+        )
+
+    def _drift(self, heading: float, over_s: float) -> tuple[Component, ...]:
+        """What a heading may be off by: all that the gyroscope is, summed."""
+        trust, basis = self.trust, f"over {over_s:.0f} s"
+        parts = (
+            Component("bias left", trust.bias_u, "rad/s", trust.bias_u * over_s, True, basis),
+            Component(
+                "random walk", trust.walk, "rad/√s", trust.walk * math.sqrt(over_s), False, basis
+            ),
+            Component(
+                "turn scale", trust.scale_u, "", trust.scale_u * heading, True, "of the angle"
+            ),
+        )
+        return tuple(part for part in parts if part.contribution != 0.0)
+
+    def _parts(
+        self, name: str, force: Reading, lag_s: float, alone_s: float, dt_s: float
+    ) -> tuple[Component, ...]:
+        bias_u, tilt_u = self.trust.bias_u, self.trust.tilt_u
+        shared = tuple(
+            Lane(lane.value, Status.OK, tuple(one for one in lane.components if one.shared))
+            for lane in force.lanes
+        )
+        which: Angle = "roll" if name == "roll" else "pitch"
+        tilted = Tilt(which).explain(None, Reading(force.time_s, force.quantity, shared))
+        # A mean over the lag, of what is told once every dt.
+        noise = tilt_u * math.sqrt(min(1.0, dt_s / (2.0 * lag_s))) if lag_s > 0.0 else tilt_u
+        off = bias_u * (lag_s + alone_s)
+        return (
+            *tilted.components,
+            Component("noise left", tilt_u, "rad", noise, False, "of the tilt at rest"),
+            Component("bias left", bias_u, "rad/s", off, True, "over what it weighs"),
+        )
