@@ -39,6 +39,7 @@ class TwoThresholds:
     blind_after_s: s without any evidence after which the decision is blind; None: never.
     alarm_status, calm_status: flagged samples that are evidence all the same.
     dwell_s: s for which a new decision has to stand before it counts.
+    is_either_way: whether the value counts without its sign.
     Before the first evidence the decision is alarm.
 
     Raises ValueError when the two are the same, or no numbers.
@@ -62,6 +63,7 @@ class TwoThresholds:
     alarm_status: tuple[Status, ...] = ()
     calm_status: tuple[Status, ...] = ()
     dwell_s: float = 0.0
+    is_either_way: bool = False
 
     def __post_init__(self) -> None:
         if not abs(self.alarm_at - self.calm_at) > 0.0:
@@ -153,6 +155,8 @@ class TwoThresholds:
         )
 
     def _beyond(self, values: FloatArray) -> tuple[Mask, Mask]:
+        if self.is_either_way:
+            values = np.abs(values)
         if self.is_below:
             return values < self.alarm_at, values > self.calm_at
         return values > self.alarm_at, values < self.calm_at

@@ -1,0 +1,70 @@
+"""A low-pass by its corner frequency, whatever the time between readings."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+
+from tickstone.core.loops.smoothing import exponential
+from tickstone.core.signal import FloatArray
+from tickstone.core.smoothing import LaneFilter
+from tickstone.core.step import Operand
+
+
+@dataclass(frozen=True, slots=True)
+class LowPass(LaneFilter):
+    """One resistor and capacitor after the other: y ← y + (1 − e^(−2πf·dt))·(x − y).
+
+    corner_hz: f of each. order: how many, 1 or 2. Steps held between readings: exact for those.
+
+    Raises ValueError for a corner at 0 or below, or another order.
+
+    >>> from tickstone.core.signal import Signal
+    >>> steps = Signal.of([0.0, 0.1, 0.2], [0.0, 1.0, 1.0])
+    >>> LowPass(1.0 / (2 * math.pi * 0.1), 1).run((), steps)[0].value.round(3).tolist()
+    [0.0, 0.632, 0.865]
+    """
+
+    name: ClassVar[str] = "low-pass"
+    label: ClassVar[str] = "low-pass"
+    formula: ClassVar[str] = "y ← y + (1 − e^(−2πf·dt))·(x − y)"
+    source: ClassVar[str] = "exact answer of an RC element to a held step"
+    fresh: ClassVar[tuple[float, ...]] = (float("nan"), float("nan"), float("nan"))
+
+    corner_hz: float
+    order: int = 1
+
+    def __post_init__(self) -> None:
+        if not self.corner_hz > 0.0:
+            raise ValueError("the corner of a low-pass has to lie above 0")
+        if self.order not in (1, 2):
+            raise ValueError("a low-pass here has one element or two")
+
+    def operand(self) -> Operand:
+        """f."""
+        return Operand(self.corner_hz, "Hz", 0.0, "corner")
+
+    def note(self) -> str:
+        """1/(2πf) an element."""
+        return f"Late by {1000.0 * self.order / (2.0 * math.pi * self.corner_hz):.0f} ms."
+
+    def lane(self, values: FloatArray, good: Any, time_s: FloatArray, state: Any) -> Any:
+        """State: y of each element, the time of the last."""
+        last_s = state[2]
+        share = np.zeros(len(values))
+        places = np.flatnonzero(good)
+        if places.size:
+            times = time_s[places]
+            dt_s = np.diff(times, prepend=times[0] if math.isnan(last_s) else last_s)
+            share[places] = -np.expm1(-2.0 * math.pi * self.corner_hz * dt_s)
+            last_s = float(times[-1])
+        after = []
+        for element in range(2):
+            kept = np.array(state[element : element + 1])
+            if element < self.order:
+                exponential(values, good, share, kept)
+            after.append(float(kept[0]))
+        return (*after, last_s)
