@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from tickstone.core.calibration.seen import Seen
 from tickstone.core.chain import Stage
 from tickstone.core.finding import Finding
 from tickstone.core.heaps.lanes import LaneHeaps
@@ -54,21 +55,30 @@ class SpanResult:
     residual: float | None = None
 
 
+Numbers = float | list[Any]
+"""A number, or a list of them, or rows of such lists."""
+
+
 @dataclass(frozen=True, slots=True)
 class Fit:
     """What the spans say.
 
     parameters: numbers, or lists of them, by name. covariance: of all the numbers in their order.
     statistics: such as chi_square and degrees. spans: one result for each that went in. heaps: of
-    every lane, where surfaces were told apart.
+    every lane, where surfaces were told apart. curves: points worth drawing, by name.
     """
 
-    parameters: Mapping[str, float | list[float]]
+    parameters: Mapping[str, Numbers]
     covariance: npt.NDArray[np.float64]
     statistics: Mapping[str, float]
     spans: tuple[SpanResult, ...]
     remarks: tuple[Finding, ...] = field(default=())
     heaps: tuple[LaneHeaps, ...] = field(default=())
+    curves: Mapping[str, list[list[float]]] = field(default_factory=dict)
+
+    def numbers(self, name: str) -> list[float]:
+        """A parameter as a flat list. Raises KeyError."""
+        return np.asarray(self.parameters[name], dtype=np.float64).ravel().tolist()
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,6 +132,10 @@ class CalibrationKind:
     is_needed: bool = True
     unset: str = "No marks have been fitted and saved."
     undone_by: tuple[str, ...] = ()
+    is_guided: bool = False
+    """Whether what is held can be seen while it is; `see` is asked then."""
+    told: tuple[str, ...] = ()
+    """Statistics and curves that a command names beside the parameters."""
 
     def fit(self, spans: Sequence[Span], parameters: Any) -> Fit:
         """What the spans say. Raises ValueError when there is nothing to fit."""
@@ -130,6 +144,10 @@ class CalibrationKind:
     def heaps(self, spans: Sequence[Span], parameters: Any) -> tuple[LaneHeaps, ...]:
         """What the spans hold of each surface, also where that is too little for a fit."""
         return ()
+
+    def see(self, signal: Signal, parameters: Any) -> Seen:
+        """What is held, and what is next. signal: what is compared, as far as it has come."""
+        raise NotImplementedError
 
     can_be_outgrown: bool = False
     """Whether a newer recording may say that it holds no more; `outgrown` is asked then."""

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import timedelta
 
+from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.stones.facts import CalibrationFacts, SensorFacts
 from tickstone.core.stones.stone import Stone, StoneState, WorkStage, absent, day
 
@@ -13,21 +15,48 @@ def calibrated_stone(facts: SensorFacts) -> Stone:
     stage = WorkStage.CALIBRATED
     if facts.kind is None or not facts.kind.calibrations:
         return absent(stage, facts.family)
-    in_use = {one.kind.name: one for one in facts.calibrations}
-    for kind in facts.kind.calibrations:
-        if kind.is_needed and kind.name not in in_use:
-            return Stone(stage, StoneState.HOLLOW, "not yet", kind.unset)
-    if not in_use:
-        return Stone(stage, StoneState.HOLLOW, "not yet", facts.kind.calibrations[0].unset)
-    for one in in_use.values():
-        if one.errors:
-            return Stone(stage, StoneState.FAILING, "marks at odds", " ".join(one.errors))
-    for one in in_use.values():
-        stale = _why_stale(facts, one)
-        if stale is not None:
-            return Stone(stage, StoneState.STALE, *stale)
-    first = next(iter(in_use.values()))
+    due = schedule(facts)
+    missing = [one for one in due if one.state is StoneState.HOLLOW]
+    needed = next((one for one in missing if one.kind.is_needed), None)
+    if needed is not None or len(missing) == len(due):
+        return Stone(stage, StoneState.HOLLOW, "not yet", (needed or missing[0]).says)
+    for state in (StoneState.FAILING, StoneState.STALE):
+        for one in due:
+            if one.state is state:
+                return Stone(stage, state, one.short, one.says)
+    first = facts.calibrations[0]
     return Stone(stage, StoneState.TICKED, first.kind.short(first.fit), " ".join(_told(facts)))
+
+
+@dataclass(frozen=True, slots=True)
+class Due:
+    """One kind of calibration of a sensor: whether it is there, holds, or wants to be made."""
+
+    kind: CalibrationKind
+    state: StoneState
+    short: str
+    says: str
+
+
+def schedule(facts: SensorFacts) -> list[Due]:
+    """What is made, what is left and what is old, in the order it is made in."""
+    if facts.kind is None:
+        return []
+    in_use = {one.kind.name: one for one in facts.calibrations}
+    due = []
+    for kind in facts.kind.calibrations:
+        one = in_use.get(kind.name)
+        if one is None:
+            short = "not yet" if kind.is_needed else "if you like"
+            due.append(Due(kind, StoneState.HOLLOW, short, kind.unset))
+        elif one.errors:
+            due.append(Due(kind, StoneState.FAILING, "marks at odds", " ".join(one.errors)))
+        elif (stale := _why_stale(facts, one)) is not None:
+            due.append(Due(kind, StoneState.STALE, *stale))
+        else:
+            said = facts.kind.calibration_said(kind, one.fit, day(one.at), one.surroundings)
+            due.append(Due(kind, StoneState.TICKED, kind.short(one.fit), said))
+    return due
 
 
 def _told(facts: SensorFacts) -> list[str]:
