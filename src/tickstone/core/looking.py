@@ -64,7 +64,7 @@ def describe(
     steps = np.diff(time_s)
     pulses, pulse_hz = _pulses(at, good, is_count)
     edges, bars = _histogram(good)
-    hertz, density, note = _spectrum(at, good)
+    hertz, density, note = spectrum_of(at, good)
     return Selection(
         unit=unit,
         n=n,
@@ -130,7 +130,8 @@ def _histogram(values: FloatArray) -> tuple[FloatArray, FloatArray]:
     return edges, counts.astype(np.float64)
 
 
-def _spectrum(time_s: FloatArray, values: FloatArray) -> tuple[FloatArray, FloatArray, str]:
+def spectrum_of(time_s: FloatArray, values: FloatArray) -> tuple[FloatArray, FloatArray, str]:
+    """Frequencies, Hz, amplitude density, unit/√Hz, by Welch’s method, and what there is to say."""
     empty = np.empty(0)
     if len(values) < _FEWEST_FOR_SPECTRUM:
         return empty, empty, f"needs {_FEWEST_FOR_SPECTRUM} good samples"

@@ -11,12 +11,23 @@ from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 
 BESIDE = "beside"
+MARKED = "marked"
+
+
+@dataclass(frozen=True, slots=True)
+class Markable:
+    """What a person can mark as known to be true, to hold a digest against. name: of the mark."""
+
+    name: str
+    label: str
+    quantity: Quantity
 
 
 @dataclass(frozen=True, slots=True)
 class Figure:
     """One figure. value: NaN when it cannot be told. u: standard uncertainty, NaN when unknown.
-    how: by which rule it was got, a few words.
+    how: by which rule it was got, a few words. feeds: the input of evidence for a decision that it
+    answers, wherever a sensor of the rig has one of that name.
     """
 
     name: str
@@ -25,6 +36,7 @@ class Figure:
     value: float
     u: float
     how: str
+    feeds: str = ""
 
 
 class DigestKind:
@@ -32,6 +44,8 @@ class DigestKind:
 
     beside: the output of another sensor, in the same take, that they are held against; it comes as
     results[BESIDE], at the times of the first it takes. Empty: nothing is.
+    marks: what a person may have marked as true; it comes as results[MARKED], a lane for each, at
+    the same times, NaN where nothing was marked.
     is_calibrated: whether its figures are only as good as the sensor’s calibration.
     """
 
@@ -40,6 +54,7 @@ class DigestKind:
     takes: ClassVar[tuple[str, ...]]
     lap: ClassVar[str] = "lap"
     beside: ClassVar[str] = ""
+    marks: ClassVar[tuple[Markable, ...]] = ()
     is_calibrated: ClassVar[bool] = True
 
     def figures(
