@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Literal
@@ -23,7 +24,8 @@ class Known:
     program. note: where they are from. u_at: standard uncertainty of a reading near a value.
     parameters: of the chain. fits: what the calibrations in use say, by kind. raw_said: the raw
     value at which the sensor reads a value, as a program needs it; or nothing. lanes: of its first
-    input, as last recorded; 0 when that is not known. elsewhere: heaps that were taken under other
+    input, as last recorded; 0 when that is not known. scatter: of what it decides on, in the newest
+    recording; NaN without one. elsewhere: heaps that were taken under other
     conditions, and which.
     """
 
@@ -36,6 +38,7 @@ class Known:
     fits: Mapping[str, Fit] = field(default_factory=dict)
     raw_said: Callable[[float], str] = field(default=lambda value: "")
     lanes: int = 0
+    scatter: Callable[[], float] = field(default=lambda: math.nan)
     elsewhere: tuple[tuple[str, tuple[LaneHeaps, ...]], ...] = ()
 
 
