@@ -101,7 +101,7 @@ def _gives(sensor: LiveSensor | None) -> OutputOut | None:
     if sensor is None:
         return None
     told = sensor.sensing.kind.headline(sensor.sensing.chain())
-    return OutputOut(name=told.name, label=told.label, quantity=QuantityOut.of(told.quantity))
+    return OutputOut.of(told)
 
 
 def _asks_for(sensor: LiveSensor | None) -> QuantityOut | None:

@@ -75,17 +75,24 @@ def _lane_out(name: str, lane: Lane, quantity: Quantity) -> LaneOut:
     if quantity.is_decision and has_value:
         word = quantity.states[int(lane.value)].word
         return LaneOut(
-            name=name, value=lane.value, shown=word, status=lane.status.code, spread_shown=""
+            name=name,
+            value=lane.value,
+            u=None,
+            shown=word,
+            status=lane.status.code,
+            status_word=lane.status.word,
+            spread_shown="",
         )
     u = shown_u(lane.u, key)
-    # A number of something, such as of a state, has no doubt to say how finely it is known.
-    is_number = u == 0.0 and not quantity.unit and quantity.decimals == 0
-    decimals = 0 if is_number else decimals_for(u)
+    # What has no doubt says nothing of how finely it is known: then as usual for its kind.
+    decimals = quantity.decimals if u == 0.0 else decimals_for(u)
     return LaneOut(
         name=name,
         value=lane.value if has_value else None,
+        u=lane.u if has_value and math.isfinite(lane.u) else None,
         shown=grouped(shown(lane.value, key)[0], decimals) if has_value else lane.status.word,
         status=lane.status.code,
+        status_word=lane.status.word,
         spread_shown=grouped(expanded(u), decimals) if has_value and math.isfinite(u) else "",
     )
 
@@ -96,6 +103,6 @@ def _operand(operand: Operand) -> str:
     value, _ = shown(operand.value, operand.unit)
     if operand.u > 0.0:
         return grouped(value, decimals_for(shown_u(operand.u, operand.unit)))
-    if value == int(value):
+    if math.isfinite(value) and value == int(value):
         return grouped(value, 0)
     return f"{value:.4g}"

@@ -186,7 +186,7 @@ def _columns_said(reading: TakeReading) -> str:
 def _likely_form(role: Role, channel: ChannelInfo) -> Form:
     """How a column most likely comes: by what it is guessed to be, then by its unit."""
     for form in role.forms:
-        if form.likely == channel.quantity and form.scale_of(channel.unit) is not None:
+        if form.may_be(channel.quantity, channel.unit) and form.scale_of(channel.unit) is not None:
             return form
     for form in role.forms:
         if channel.unit and form.scale_of(channel.unit) is not None:

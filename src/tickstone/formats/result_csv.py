@@ -7,7 +7,6 @@ from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
-from tickstone.core.reading_units import filed
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 
@@ -41,7 +40,7 @@ def write_result_csv(
         for signal in aligned.values():
             columns += [_cells(lane[part], ".10g") for lane in signal.values]
         for signal in results.values():
-            scale = filed(1.0, signal.unit)[0]
+            scale = signal.quantity.filed(1.0)[0]
             columns += [_cells(scale * lane[part], ".6f") for lane in signal.values]
         columns.append([statuses[code] for code in first.flag[part].tolist()])
         for signal in decisions.values():
@@ -57,7 +56,7 @@ def _heads(signals: Mapping[str, Signal]) -> list[str]:
     return [
         "_".join(word for word in dict.fromkeys((_word(name), _word(lane), unit)) if word)
         for name, signal in signals.items()
-        for unit in (_unit(filed(0.0, signal.unit)[1]),)
+        for unit in (_unit(signal.quantity.filed(0.0)[1]),)
         for lane in signal.quantity.lanes
     ]
 

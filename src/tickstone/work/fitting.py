@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from tickstone.core.calibration.kind import CalibrationKind, Fit, Span
 from tickstone.core.heaps.lanes import LaneHeaps
+from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.store.models import Calibration, Mark, Recording
 from tickstone.work.cache import Cache
@@ -109,6 +110,19 @@ def next_still(
         ),
         None,
     )
+
+
+def reads_of(
+    recording: Recording, calibration: CalibrationKind, sensing: Sensing
+) -> Quantity | None:
+    """What a calibration compares; None where that is no amount. Raises ValueError when it is not
+    heard.
+    """
+    source = source_of(recording, sensing.kind)
+    heard = replace(sensing, forms=source.forms, lanes=source.lanes)
+    chain, node = heard.compared_with(calibration)
+    quantity = chain.quantity_of(node)
+    return None if quantity.is_decision else quantity
 
 
 def compared(

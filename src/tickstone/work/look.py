@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
 
 import numpy as np
 from sqlalchemy.orm import Session
 
+from tickstone.core.chain import Chain
 from tickstone.core.finding import Finding, worst_first
 from tickstone.core.findings import budget_findings, signal_findings
 from tickstone.core.quantity import Quantity
@@ -109,7 +111,8 @@ def look_at(
         0.0 if look.from_s is None else look.from_s,
         recording.duration_s if look.to_s is None else look.to_s,
     )
-    names = look.outputs or tuple(given)
+    parts = {one.name for one in sensing.kind.outputs if one.is_part}
+    names = look.outputs or tuple(name for name in given if name not in parts)
     results.prepare([given[name] for name in names])
     # Of what a trial does not touch, all is known already.
     rests_on = (window_s, look.points, look.at_s, sensing.parameters, read_in())
@@ -166,19 +169,30 @@ def _one(sensing: Sensing, value: float, output: str) -> tuple[Step | None, bool
     raw = kind.raw_for(value, sensing.parameters, sensing.surroundings, sensing.calibrations)
     if raw is None:
         return None, False
+    headline = kind.headline(_chain_for(sensing, raw)).name
+    return step_of(sensing, raw, output), output in ("", headline)
+
+
+def step_of(sensing: Sensing, raw: Mapping[str, Signal], output: str = "") -> Step | None:
+    """The working's last line of an output, the headline unless named, after all of `raw`, samples
+    by role; None when they give none.
+    """
+    chain = _chain_for(sensing, raw)
+    node = chain.node_of(output or sensing.kind.headline(chain).name)
+    count = len(chain.fold(raw, node).results[node])
+    return chain.explain(raw, count - 1, node)[-1] if count else None
+
+
+def _chain_for(sensing: Sensing, raw: Mapping[str, Signal]) -> Chain:
+    """The chain that takes these samples as they come, and decides nothing."""
     forms = {
         role.name: form.name
-        for role in kind.roles
+        for role in sensing.kind.roles
         for form in role.forms
         if role.name in raw and form.quantity.name == raw[role.name].quantity.name
     }
     lanes = {name: len(one.values) for name, one in raw.items()}
-    chain = replace(sensing, rules={}, forms=forms, lanes=lanes).chain()
-    headline = kind.headline(chain).name
-    node = chain.node_of(output or headline)
-    count = len(chain.fold(raw, node).results[node])
-    step = chain.explain(raw, count - 1, node)[-1] if count else None
-    return step, output in ("", headline)
+    return replace(sensing, rules={}, forms=forms, lanes=lanes).chain()
 
 
 def _output(
@@ -315,7 +329,10 @@ def _findings(results: Results, sensing: Sensing, seen: tuple[OutputSeen, ...]) 
 
     def judge() -> tuple[Finding, ...]:
         signal = results.whole(headline)
-        found = sensing.kind.findings(sensing.parameters, sensing.surroundings, signal)
+        judged = signal
+        if sensing.kind.judged:
+            judged = results.whole(results.chain.node_of(sensing.kind.judged))
+        found = sensing.kind.findings(sensing.parameters, sensing.surroundings, judged)
         logged = signal
         if results.chain.has_own_times(headline):
             logged = results.whole(results.chain.inputs[0].at)

@@ -1,11 +1,14 @@
 """One file for each kind of thing; all of them are registered in `ROUTERS`."""
 
 from tickstone.api.routers import (
+    air_effect,
     calibrations,
     checks,
     digests,
     examples,
     families,
+    filters,
+    guides,
     lines,
     marks,
     parts,
@@ -27,8 +30,11 @@ ROUTERS = (
     sensors.router,
     examples.router,
     recordings.router,
+    air_effect.router,
     marks.router,
     calibrations.router,
+    guides.router,
+    filters.router,
     checks.router,
     digests.router,
     rules.router,

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from urllib.parse import quote
+
 from fastapi import APIRouter
+from fastapi.responses import JSONResponse
 from sqlalchemy.orm import Session
 
 from tickstone.api.desk import (
@@ -14,8 +17,9 @@ from tickstone.api.desk import (
     SessionDep,
     chain_kind_of,
 )
-from tickstone.api.problems import does_not_fit
+from tickstone.api.problems import does_not_fit, not_found
 from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.bench import QuantityOut
 from tickstone.api.schemas.calibration import (
     CalibrationChoice,
     CalibrationOut,
@@ -30,6 +34,8 @@ from tickstone.api.schemas.heaps import LaneHeapsOut
 from tickstone.api.trying import sensing_tried
 from tickstone.core.calibration.kind import CalibrationKind, Fit
 from tickstone.core.chains.kind import ChainKind
+from tickstone.core.heaps.lanes import LaneHeaps
+from tickstone.formats.calibration_json import calibration_document
 from tickstone.store.models import Calibration, CalibrationInUse, Mark, Recording, Sensor
 from tickstone.work.catalogue import Catalogue
 from tickstone.work.fitting import (
@@ -38,6 +44,7 @@ from tickstone.work.fitting import (
     heaps_of,
     marks_of,
     next_still,
+    reads_of,
 )
 from tickstone.work.sensing import Sensing, fit_of, label_of, spans_used, surroundings_from
 
@@ -94,17 +101,19 @@ def fit_marks(
 ) -> FittedOut:
     """What the marks of a recording say, with what is tried out. Saves nothing."""
     calibration, sensing, marks = _tried(session, desk, catalogue, recording, body)
-    fit, problem = None, ""
+    fit, problem, reads, still = None, "", None, None
+    heaps: tuple[LaneHeaps, ...] = ()
     try:
+        reads = reads_of(recording, calibration, sensing)
+        still = next_still(session, desk.cache, recording, calibration, sensing, marks)
+        heaps = heaps_of(session, desk.cache, recording, calibration, sensing, marks)
         fit = fit_recording(session, desk.cache, recording, calibration, sensing, marks)
+        heaps = fit.heaps
     except ValueError as error:
         problem = str(error)
-    heaps = (
-        fit.heaps if fit else heaps_of(session, desk.cache, recording, calibration, sensing, marks)
-    )
-    still = next_still(session, desk.cache, recording, calibration, sensing, marks)
     return FittedOut(
         problem=problem,
+        reads=QuantityOut.of(reads) if reads is not None else None,
         parameters=dict(fit.parameters) if fit else {},
         covariance=fit.covariance.tolist() if fit else [],
         statistics=dict(fit.statistics) if fit else {},
@@ -112,6 +121,7 @@ def fit_marks(
         spans=_spans_out(fit, marks) if fit else [],
         findings=[FindingOut.of(remark) for remark in fit.remarks] if fit else [],
         heaps=LaneHeapsOut.all_of(heaps),
+        curves=dict(fit.curves) if fit else {},
         next_still=StretchOut(from_s=still[0], to_s=still[1]) if still else None,
     )
 
@@ -158,6 +168,29 @@ def save_calibration(
     _use(recording.sensor, row.kind, row)
     session.commit()
     return calibration_out(row, sensing.kind, recording.sensor)
+
+
+@router.get("/calibrations/{calibration_id}/constants")
+def take_constants(
+    calibration_id: int, session: SessionDep, catalogue: CatalogueDep
+) -> JSONResponse:
+    """A calibration to take away: what `tickstone calibrate --json` prints, and a program needs."""
+    row = session.get(Calibration, calibration_id) if 0 < calibration_id < 2**63 else None
+    if row is None:
+        raise not_found("calibration")
+    sensor = session.get_one(Sensor, row.sensor_id)
+    kind = _kind_named(chain_kind_of(sensor, catalogue), row.kind)
+    document = {
+        **calibration_document(kind, fit_of(row)),
+        "sensor": sensor.name,
+        "made_at": row.made_at.isoformat(),
+        "rests_on": row.grounds,
+        "certificate": {line.label: line.text for line in kind.certificate(fit_of(row))},
+    }
+    name = f"{sensor.name} {kind.name}.json".replace(" ", "-").replace('"', "")
+    return JSONResponse(
+        document, headers={"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    )
 
 
 @router.put("/sensors/{sensor_id}/calibrations/{kind}")

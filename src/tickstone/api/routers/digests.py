@@ -3,21 +3,36 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Annotated
 
+import numpy as np
 from fastapi import APIRouter, Query
 from fastapi.responses import PlainTextResponse
 from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from tickstone.api.desk import CatalogueDep, DeskDep, RecordingDep, SessionDep
 from tickstone.api.problems import does_not_fit, not_found
 from tickstone.api.schemas.bench import ShownOut
-from tickstone.api.schemas.digest import BesideOut, DigestIn, DigestOut, FigureOut, StretchOut
+from tickstone.api.schemas.digest import (
+    BesideOut,
+    DigestIn,
+    DigestOut,
+    FeedOut,
+    FigureOut,
+    StretchOut,
+)
 from tickstone.api.trying import sensing_tried
-from tickstone.core.digests.kind import BESIDE, Figure, laps
-from tickstone.store.models import Mark, Recording
+from tickstone.core.digests.kind import BESIDE, MARKED, DigestKind, Figure, laps
+from tickstone.core.inputs import inputs_of
+from tickstone.core.signal import Signal
+from tickstone.store.models import Mark, Recording, Rig
 from tickstone.work.beside import others_giving, seen_beside
+from tickstone.work.catalogue import Catalogue
 from tickstone.work.look import results_of, u_at
+from tickstone.work.sensing import kind_of
 
 router = APIRouter(prefix="/api/recordings/{recording_id}/digests", tags=["digests"])
 Edge = Annotated[float | None, Query(ge=0, le=1e10)]
@@ -51,6 +66,8 @@ def digest_recording(
             )
         except ValueError as error:
             raise does_not_fit(str(error), "beside") from error
+    if kind.marks:
+        signals[MARKED] = _marked(session, recording, kind, signals[kind.takes[0]])
     session.commit()
     to_s = recording.duration_s if body.to_s is None else min(body.to_s, recording.duration_s)
     whole = (min(body.from_s or 0.0, to_s), to_s)
@@ -61,6 +78,7 @@ def digest_recording(
             func.lower(Mark.name) == kind.lap,
         )
     ).all()
+    feeds = _feeds(recording.sensor.rig, catalogue)
     is_missing_one = bool(kind.beside) and other is None
     stretches = [] if is_missing_one else [whole, *laps(*whole, list(ends))]
     return DigestOut(
@@ -75,7 +93,7 @@ def digest_recording(
                 from_s=start,
                 to_s=end,
                 figures=[
-                    _figure_out(one)
+                    _figure_out(one, feeds)
                     for one in kind.figures(
                         signals,
                         start,
@@ -90,6 +108,32 @@ def digest_recording(
     )
 
 
+def _marked(session: Session, recording: Recording, kind: DigestKind, at: Signal) -> Signal:
+    """What was marked as true in the take, a lane for each, at the times of `at`."""
+    first = kind.marks[0].quantity
+    values = np.full((len(kind.marks), len(at)), np.nan)
+    names = {one.name: (lane, one.quantity.unit) for lane, one in enumerate(kind.marks)}
+    marks = session.scalars(
+        select(Mark)
+        .where(
+            Mark.take_id == recording.take_id,
+            Mark.deleted_at.is_(None),
+            Mark.value.is_not(None),
+            func.lower(Mark.name).in_(names),
+        )
+        .order_by(Mark.id)
+    )
+    for mark in marks:
+        lane, unit = names[mark.name.lower()]
+        if mark.unit != unit:
+            continue
+        start, end = np.searchsorted(at.time_s, (mark.start_s, mark.end_s)).tolist()
+        # One moment is the reading at it.
+        values[lane, start : max(end, start + 1)] = mark.value
+    quantity = replace(first, name=MARKED, lanes=tuple(one.label for one in kind.marks))
+    return Signal.of(at.time_s, values, quantity)
+
+
 def _chosen(others: list[Recording], asked: int | None) -> Recording | None:
     """The one that was asked for, or the first. A problem when there is none of that number."""
     if asked is None:
@@ -100,7 +144,29 @@ def _chosen(others: list[Recording], asked: int | None) -> Recording | None:
     raise does_not_fit("no such recording of another sensor in this take gives that", "beside")
 
 
-def _figure_out(one: Figure) -> FigureOut:
+def _feeds(rig: Rig, catalogue: Catalogue) -> dict[str, list[FeedOut]]:
+    """The questions that decisions of the rig's sensors ask, by their names."""
+    found: dict[str, list[FeedOut]] = {}
+    for sensor in rig.sensors:
+        kind = kind_of(sensor, catalogue)
+        for rule in kind.rules if kind is not None else ():
+            names = [one.name for one in inputs_of(rule.evidence)]
+            for name in names:
+                u_input = name.partition("_m_per")[0] + "_u"
+                found.setdefault(name, []).append(
+                    FeedOut(
+                        sensor_id=sensor.id,
+                        sensor=sensor.name,
+                        rule=rule.name,
+                        label=rule.label,
+                        input=name,
+                        u_input=u_input if u_input in names else "",
+                    )
+                )
+    return found
+
+
+def _figure_out(one: Figure, feeds: Mapping[str, list[FeedOut]]) -> FigureOut:
     return FigureOut(
         name=one.name,
         label=one.label,
@@ -108,6 +174,7 @@ def _figure_out(one: Figure) -> FigureOut:
         u=one.u if math.isfinite(one.u) else None,
         shown=ShownOut.of(one.quantity.key, one.quantity.decimals),
         how=one.how,
+        feeds=feeds.get(one.feeds, []) if math.isfinite(one.value) else [],
     )
 
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
+import numpy as np
 from fastapi import APIRouter
 
 from tickstone.api.desk import (
@@ -43,6 +45,7 @@ from tickstone.core.timing.loop_budget import LoopBudget
 from tickstone.store.models import Recording, Rule, Sensor, utc_now
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.look import u_at
+from tickstone.work.results import Results
 from tickstone.work.sensing import (
     Sensing,
     fit_of,
@@ -50,6 +53,7 @@ from tickstone.work.sensing import (
     parameters_of,
     rule_kind,
 )
+from tickstone.work.sources import source_of
 from tickstone.work.studies import plan_of, studies_of, study_kind, taken_of
 from tickstone.work.wiring import budget_of
 
@@ -122,12 +126,31 @@ def _suggested(
         fits={used.kind: fit_of(used.calibration) for used in sensor.in_use},
         raw_said=lambda value: _raw_said(sensing, value),
         lanes=_lanes_heard(recording),
+        scatter=lambda: _scatter(session, desk, recording, sensing, rule),
         elsewhere=_elsewhere(session, sensor, sensing.kind),
     )
     try:
         return rule.suggest(evidence, known, tried)
     except ValueError as error:
         raise does_not_fit(str(error), "evidence") from error
+
+
+def _scatter(
+    session: SessionDep, desk: Desk, recording: Recording | None, sensing: Sensing, rule: RuleKind
+) -> float:
+    """What the output that a rule decides on scatters by in a recording, about its own drift."""
+    if recording is None:
+        return math.nan
+    source = source_of(recording, sensing.kind)
+    chain = replace(sensing, rules={}, forms=source.forms, lanes=source.lanes).chain()
+    if rule.takes not in dict(chain.outputs):
+        return math.nan
+    signal = Results(session, desk.cache, source, chain).whole(chain.node_of(rule.takes))
+    values = signal.value[signal.ok & ~np.isnan(signal.value)]
+    if len(values) < 20:
+        return math.nan
+    mean = np.convolve(values, np.ones(15) / 15.0, mode="valid")
+    return float(np.std(values[7:-7] - mean))
 
 
 def _elsewhere(

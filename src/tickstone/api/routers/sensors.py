@@ -32,10 +32,11 @@ from tickstone.api.schemas.rig import (
     SignOffIn,
     SignOffOut,
 )
-from tickstone.api.schemas.sensor import SensorOut
+from tickstone.api.schemas.sensor import DueOut, SensorOut
 from tickstone.core.families.device_family import DeviceFamily
 from tickstone.core.finding import worst_first
 from tickstone.core.inputs import differing, values_of, with_inputs
+from tickstone.core.stones.calibrated import schedule
 from tickstone.core.stones.findings import stone_findings
 from tickstone.core.stones.row import stones_for
 from tickstone.core.stones.stone import WorkStage
@@ -52,7 +53,8 @@ router = APIRouter(prefix="/api", tags=["sensors"])
 def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
     catalogue = catalogue_of(session)
     look = look_at_wiring(session, sensor.rig, catalogue)
-    stones = stones_for(facts_of(session, desk.cache, sensor, catalogue, look))
+    facts = facts_of(session, desk.cache, sensor, catalogue, look)
+    stones = stones_for(facts)
     recordings = session.scalars(
         select(Recording)
         .where(Recording.sensor_id == sensor.id, Recording.deleted_at.is_(None))
@@ -77,10 +79,12 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
         rig_name=sensor.rig.name,
         rig_air=Air.of(sensor.rig.air),
         asks_of_a_drive=catalogue.devices[sensor.family].asks_of_a_drive,
+        tells_air=catalogue.devices[sensor.family].tells_air,
         bench=BenchOut.of(kind) if kind is not None else None,
         parameters=values_of(parameters_of(sensor, kind)) if kind is not None else {},
         recordings=[recording_out(recording) for recording in recordings],
         calibrations=[calibration_out(row, kind, sensor) for row in calibrations] if kind else [],
+        schedule=[DueOut.of(one) for one in schedule(facts)],
         rules=[rule_out(one, kind) for one in rules] if kind is not None else [],
         sign_offs=[SignOffOut.model_validate(row) for row in sign_offs],
         findings=[FindingOut.of(f) for f in worst_first(stone_findings(stones))],

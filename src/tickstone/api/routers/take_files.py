@@ -348,7 +348,7 @@ def _check_columns(
             )
         wanting[sensor.id, one.role] = (
             f"{roles[one.role].label} of {sensor.name} are {roles[one.role].least_lanes} columns, "
-            f"and {len(given)} is given; say which the others are"
+            f"and {len(given)} {'is' if len(given) == 1 else 'are'} given; say which the others are"
             if len(given) < roles[one.role].least_lanes
             else ""
         )
@@ -424,11 +424,14 @@ def _recordings(session: SessionDep, take_id: int | None) -> dict[int, int]:
 def _choice(sensor: Sensor, catalogue: Catalogue) -> SensorChoice:
     """What a channel may be of a sensor."""
     kind = kind_of(sensor, catalogue)
+    labels = [form.label for role in (kind.roles if kind else ()) for form in role.forms]
     forms = [
         FormChoice(
             role=role.name,
             form=form.name,
-            label=form.label,
+            # What two inputs may both come as is told by the input too.
+            label=(f"{role.label}: {form.label}" if labels.count(form.label) > 1 else form.label),
+            most_columns=role.most_lanes,
             units=list(form.units),
             loses=form.loses,
         )

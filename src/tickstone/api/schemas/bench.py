@@ -12,8 +12,9 @@ from pydantic import Field
 
 from tickstone.api.schemas.base import Answer
 from tickstone.core.calibration.kind import CalibrationKind
-from tickstone.core.chains.kind import ChainKind
+from tickstone.core.chains.kind import ChainKind, Output
 from tickstone.core.checks.kind import CheckKind
+from tickstone.core.digests.kind import DigestKind
 from tickstone.core.inputs import Input, inputs_of
 from tickstone.core.quantity import Quantity
 from tickstone.core.reading_units import displays
@@ -168,11 +169,21 @@ class RoleOut(Answer):
 
 
 class OutputOut(Answer):
-    """What the chain tells."""
+    """What the chain tells. is_from_zero: whether it can be zeroed and read."""
 
     name: str
     label: str
     quantity: QuantityOut
+    is_from_zero: bool
+
+    @classmethod
+    def of(cls, output: Output) -> OutputOut:
+        return cls(
+            name=output.name,
+            label=output.label,
+            quantity=QuantityOut.of(output.quantity),
+            is_from_zero=output.is_from_zero,
+        )
 
 
 class PoseOut(Answer):
@@ -184,7 +195,9 @@ class PoseOut(Answer):
 
 
 class CalibrationKindOut(Answer):
-    """A kind of calibration. asks_for: what is told of each span, or nothing."""
+    """A kind of calibration. asks_for: what is told of each span, or nothing. is_guided: whether
+    what is held can be seen on an open line.
+    """
 
     name: str
     label: str
@@ -199,6 +212,7 @@ class CalibrationKindOut(Answer):
     truth: str
     done: str
     undone_by: list[str]
+    is_guided: bool
 
     @classmethod
     def of(cls, kind: CalibrationKind) -> CalibrationKindOut:
@@ -216,6 +230,7 @@ class CalibrationKindOut(Answer):
             truth=kind.truth or (f"True {kind.asks_for.name}" if kind.asks_for else ""),
             done=kind.done,
             undone_by=list(kind.undone_by),
+            is_guided=kind.is_guided,
         )
 
 
@@ -288,12 +303,41 @@ class CheckKindOut(Answer):
         )
 
 
+class MarkableOut(Answer):
+    """What can be marked as known to be true. name: of the mark; its value is in `unit`."""
+
+    name: str
+    label: str
+    unit: str
+    shown: ShownOut
+
+
 class DigestKindOut(Answer):
-    """Something a recording can be summed up as. is_calibrated: as good as its calibration."""
+    """Something a recording can be summed up as. is_calibrated: as good as its calibration. marks:
+    what it is held against where a person marks it.
+    """
 
     name: str
     label: str
     is_calibrated: bool
+    marks: list[MarkableOut]
+
+    @classmethod
+    def of(cls, kind: DigestKind) -> DigestKindOut:
+        return cls(
+            name=kind.name,
+            label=kind.label,
+            is_calibrated=kind.is_calibrated,
+            marks=[
+                MarkableOut(
+                    name=one.name,
+                    label=one.label,
+                    unit=one.quantity.unit,
+                    shown=ShownOut.of(one.quantity.key, one.quantity.decimals),
+                )
+                for one in kind.marks
+            ],
+        )
 
 
 class StudyKindOut(Answer):
@@ -361,15 +405,12 @@ class BenchOut(Answer):
                 )
                 for role in kind.roles
             ],
-            outputs=[
-                OutputOut(name=one.name, label=one.label, quantity=QuantityOut.of(one.quantity))
-                for one in kind.outputs
-            ],
+            outputs=[OutputOut.of(one) for one in kind.outputs],
             inputs=inputs_out(kind.parameters),
             surroundings_node=kind.surroundings_node,
             calibrations=[CalibrationKindOut.of(one) for one in kind.calibrations],
             studies=[StudyKindOut.of(study) for study in kind.studies],
-            digests=[DigestKindOut.model_validate(digest) for digest in kind.digests],
+            digests=[DigestKindOut.of(digest) for digest in kind.digests],
             checks=[CheckKindOut.of(check) for check in kind.checks],
             rules=[RuleKindOut.of(one) for one in kind.rules],
         )

@@ -8,6 +8,7 @@ from pydantic import ConfigDict, Field
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer, Body
+from tickstone.api.schemas.bench import QuantityOut
 from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.heaps import LaneHeapsOut
 from tickstone.api.schemas.look import Draft, ShortName
@@ -57,17 +58,20 @@ class FittedOut(Answer):
     """What the marks say; `problem` says why when there is nothing to say.
 
     next_still: where something was held and nothing is marked yet, to begin the next mark with.
-    heaps: what each lane read of each surface, also while there is no fit.
+    heaps: what each lane read of each surface, also while there is no fit. curves: points worth
+    drawing, by name. reads: what is compared, where all of it is one quantity.
     """
 
     problem: str
-    parameters: dict[str, float | list[float]]
+    reads: QuantityOut | None
+    parameters: dict[str, float | list[float] | list[list[float]]]
     covariance: list[list[float]]
     statistics: dict[str, float]
     certificate: list[CertificateLineOut]
     spans: list[SpanOut]
     findings: list[FindingOut]
     heaps: list[LaneHeapsOut]
+    curves: dict[str, list[list[float]]]
     next_still: StretchOut | None
 
 
@@ -79,7 +83,7 @@ class CalibrationOut(Answer):
     label: str
     made_at: datetime
     recording_id: int
-    parameters: dict[str, float | list[float]]
+    parameters: dict[str, float | list[float] | list[list[float]]]
     spans_used: int
     certificate: list[CertificateLineOut]
     air: Air

@@ -28,6 +28,17 @@ class DigestIn(Body):
     draft: Draft = Field(default_factory=Draft)
 
 
+class FeedOut(Answer):
+    """A decision of another sensor that a figure answers a question of. input, u_input: by name."""
+
+    sensor_id: int
+    sensor: str
+    rule: str
+    label: str
+    input: str
+    u_input: str
+
+
 class FigureOut(Answer):
     """One figure, SI, with its standard uncertainty where that is known, and how it was got."""
 
@@ -37,6 +48,7 @@ class FigureOut(Answer):
     u: float | None
     shown: ShownOut
     how: str
+    feeds: list[FeedOut]
 
 
 class StretchOut(Answer):

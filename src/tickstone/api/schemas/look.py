@@ -76,8 +76,10 @@ class LaneOut(Answer):
 
     name: str
     value: float | None
+    u: float | None
     shown: str
     status: str
+    status_word: str
     spread_shown: str
 
 

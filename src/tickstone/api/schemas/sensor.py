@@ -3,25 +3,52 @@
 from __future__ import annotations
 
 from tickstone.api.schemas.air import Air
+from tickstone.api.schemas.base import Answer
 from tickstone.api.schemas.bench import BenchOut, Values
 from tickstone.api.schemas.calibration import CalibrationOut
 from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.recording import RecordingOut
 from tickstone.api.schemas.rig import SensorRow, SignOffOut
 from tickstone.api.schemas.rule import RuleOut
+from tickstone.core.stones.calibrated import Due
+from tickstone.core.stones.stone import StoneState
+
+
+class DueOut(Answer):
+    """A kind of calibration of a sensor: made, left to make, or old."""
+
+    kind: str
+    label: str
+    state: StoneState
+    short: str
+    says: str
+
+    @classmethod
+    def of(cls, due: Due) -> DueOut:
+        return cls(
+            kind=due.kind.name,
+            label=due.kind.label,
+            state=due.state,
+            short=due.short,
+            says=due.says,
+        )
 
 
 class SensorOut(SensorRow):
-    """Everything about one sensor. bench: none when its family has no chain."""
+    """Everything about one sensor. bench: none when its family has no chain. tells_air: whether it
+    is the rig's word on the air. schedule: of its calibrations.
+    """
 
     rig_id: int
     rig_name: str
     rig_air: Air
     asks_of_a_drive: str
+    tells_air: bool
     bench: BenchOut | None
     parameters: Values
     recordings: list[RecordingOut]
     calibrations: list[CalibrationOut]
+    schedule: list[DueOut]
     rules: list[RuleOut]
     sign_offs: list[SignOffOut]
     findings: list[FindingOut]

@@ -37,11 +37,14 @@ class FileColumnOut(Answer):
 
 
 class FormChoice(Answer):
-    """One way in which an input may come. loses: what is lost by that."""
+    """One way in which an input may come. loses: what is lost by that. most_columns: how many it
+    may be.
+    """
 
     role: str
     form: str
     label: str
+    most_columns: int
     units: list[str]
     loses: str
 

@@ -19,6 +19,7 @@ from mcap.stream_reader import StreamReader, breakup_chunk
 from mcap.writer import CompressionType, Writer
 
 from tickstone.core.blocks import Block
+from tickstone.core.lines.axis_units import Axis, guess_axis_units
 from tickstone.core.lines.guess import guess_quantity
 from tickstone.core.lines.names import split_unit
 from tickstone.core.status import Status
@@ -230,11 +231,15 @@ def _foreign_channels(messages: list[tuple[str, bytes]]) -> tuple[ChannelInfo, .
     for topic, data in messages:
         for name, value in _numbers(topic, data).items():
             seen.setdefault(name, []).append(value)
-    infos = []
+    axes = []
     for name, values in list(seen.items())[:64]:
         plain, unit = split_unit(name)
-        infos.append(ChannelInfo(name, unit, guess_quantity(plain, unit, values)))
-    return tuple(infos)
+        axes.append(Axis(guess_quantity(plain, unit, values), unit, values))
+    units = guess_axis_units(axes)
+    return tuple(
+        ChannelInfo(name, unit, one.quantity)
+        for name, unit, one in zip(seen, units, axes, strict=False)
+    )
 
 
 def _blocks(path: Path, header: TakeHeader, is_own: bool, reading: TakeReading) -> Iterator[Block]:

@@ -12,6 +12,7 @@ import pyarrow as pa
 from pyarrow import parquet
 
 from tickstone.core.blocks import Block, IntArray
+from tickstone.core.lines.axis_units import Axis, guess_axis_units
 from tickstone.core.lines.guess import guess_quantity, looks_like_time, time_unit_of
 from tickstone.core.lines.names import TIME_UNITS_US, split_unit
 from tickstone.core.signal import StatusArray
@@ -171,18 +172,24 @@ def _foreign(file: parquet.ParquetFile, path: Path, rate_hz: float | None) -> Ta
         raise UnreadableFileError("The Parquet file has no column of numbers.")
     head = next(file.iter_batches(batch_size=400, columns=[f.name for f in numeric]), None)
     time = None
-    infos: dict[str, ChannelInfo] = {}
+    axes: dict[str, Axis] = {}
     for place, field in enumerate(numeric):
         name, unit = split_unit(field.name)
         unit = (field.metadata or {}).get(b"unit", unit.encode()).decode("utf-8", "replace")
         values = [] if head is None else [v for v in _sample(head.column(place)) if v == v]
-        infos[field.name] = ChannelInfo(name, unit, guess_quantity(name, unit, values))
+        axes[field.name] = Axis(guess_quantity(name, unit, values), unit, values)
         is_time = pa.types.is_timestamp(field.type) or looks_like_time(name, unit, values, place)
         if time is None and is_time:
             time = field.name
             time_unit = (
                 "µs" if pa.types.is_timestamp(field.type) else time_unit_of(name, unit, values)
             )
+    infos = {
+        name: ChannelInfo(split_unit(name)[0], unit, one.quantity)
+        for (name, one), unit in zip(
+            axes.items(), guess_axis_units(list(axes.values())), strict=True
+        )
+    }
     names = [field.name for field in numeric if field.name != time]
     header = TakeHeader(path.stem, tuple(infos[name] for name in names))
     reading = TakeReading("parquet", header, iter(()))
