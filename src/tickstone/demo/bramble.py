@@ -10,6 +10,7 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.core.chains.echo_ranger import EchoRanger
 from tickstone.core.chains.kind import ChainKind
 from tickstone.core.chains.reflectance import Reflectance
+from tickstone.core.chains.six_axis import SixAxis
 from tickstone.core.rules.kind import Known
 from tickstone.core.rules.line_thresholds import LineThresholdEvidence, LineThresholds
 from tickstone.core.stones.stone import WorkStage
@@ -17,6 +18,8 @@ from tickstone.core.studies.height import HeightStudy
 from tickstone.demo.bringing import bring_in
 from tickstone.demo.logs import (
     CURTAIN_AIR,
+    DECK_RAMP,
+    DECK_REST,
     FRONT_CURTAIN,
     LEFT_AIR,
     LEFT_RULER,
@@ -24,6 +27,7 @@ from tickstone.demo.logs import (
     NOSE_LAP,
     NOSE_WAVE,
     REAR_RUN,
+    SHED_MORNING,
     STUDY_CELLS_S,
     STUDY_HEIGHTS_MM,
 )
@@ -85,7 +89,10 @@ def plant_bramble(session: Session) -> Rig:
     bring_in(session, front, FRONT_CURTAIN, "first try, curtain", CURTAIN_AIR)
     _finish_left(session, left)
     _finish_strip(session, next(one for one in rig.sensors if one.name == "Nose strip"))
+    _rest_deck(session, next(one for one in rig.sensors if one.name == "Deck level"))
     bring_in(session, wheel, REAR_RUN, "tape twice, then spun", SHED_AIR)
+    air = next(one for one in rig.sensors if one.name == "Shed air")
+    bring_in(session, air, SHED_MORNING, "a cold morning", SHED_AIR, days_ago=1.0)
     session.commit()
     return rig
 
@@ -194,6 +201,25 @@ def _finish_strip(session: Session, strip: Sensor) -> None:
     bring_in(session, strip, NOSE_LAP, "a lap, door open, low sun", SHED_AIR, days_ago=2.0)
 
 
+def _rest_deck(session: Session, deck: Sensor) -> None:
+    """The deck unit lay still once, which is long ago; its faces were never held. Then a ramp."""
+    recording = bring_in(session, deck, DECK_REST, "left alone on a slab", SHED_AIR, days_ago=41.0)
+    rest = Mark(
+        take_id=recording.take_id,
+        sensor_id=deck.id,
+        channel=None,
+        calibration="rest-bias",
+        pose="rest",
+        name="a minute and a half",
+        start_s=1.0,
+        end_s=89.0,
+    )
+    session.add(rest)
+    session.flush()
+    _calibrate(session, deck, SixAxis(), recording, [rest], "rest-bias", days_ago=41.0)
+    bring_in(session, deck, DECK_RAMP, "ramp, stop, turn, down", SHED_AIR, days_ago=3.0)
+
+
 def _study_heights(session: Session, strip: Sensor, kind: ChainKind) -> None:
     """Five heights, lamps on and off, taken in one go before the strip was calibrated."""
     recording = bring_in(session, strip, NOSE_HEIGHTS, "five heights", SHED_AIR, days_ago=18.0)
@@ -217,14 +243,20 @@ def _study_heights(session: Session, strip: Sensor, kind: ChainKind) -> None:
 
 
 def _calibrate(
-    session: Session, sensor: Sensor, kind: ChainKind, recording: Recording, marks: list[Mark]
+    session: Session,
+    sensor: Sensor,
+    kind: ChainKind,
+    recording: Recording,
+    marks: list[Mark],
+    name: str = "",
+    days_ago: float = 17.0,
 ) -> Calibration:
-    """The first calibration of a kind, from marks, as it was made then and is in use."""
-    calibration = kind.calibrations[0]
+    """A calibration from marks, the first of a kind or that of a name, made then and in use."""
+    calibration = next(one for one in kind.calibrations if name in ("", one.name))
     sensing = Sensing(kind, parameters_of(sensor, kind), surroundings_of_take(recording.take))
     fit = fit_recording(session, Cache(), recording, calibration, sensing, marks)
     row = calibration_row(recording, calibration, sensing, marks, fit)
-    row.made_at = utc_now() - timedelta(days=17)
+    row.made_at = utc_now() - timedelta(days=days_ago)
     session.add(row)
     session.flush()
     sensor.in_use.append(CalibrationInUse(kind=row.kind, calibration=row))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 from datetime import timedelta
 
 from sqlalchemy.orm import Session
@@ -11,6 +12,8 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.demo.logs import log_path
 from tickstone.formats.takes import read_take_file
 from tickstone.store.models import Recording, Sensor, utc_now
+from tickstone.work.catalogue import catalogue_of
+from tickstone.work.sensing import kind_of
 from tickstone.work.takes.bringing import ColumnUse, NewTake, read_take_into
 
 
@@ -21,16 +24,22 @@ def bring_in(
     name: str,
     air: AirConditions,
     days_ago: float = 17.0,
+    beside: Sequence[Sensor] = (),
 ) -> Recording:
-    """A log of one sensor as its recording: those columns that can only be its own."""
+    """A log as the recording of a sensor: those columns that can only be its own.
+
+    beside: sensors that have columns in it too.
+    """
     path = log_path(log)
     reading = read_take_file(path)
-    own = ("echo time", "pulse count", "pulse gap", "converter counts")
-    columns = {
-        number: ColumnUse(sensor.id)
-        for number, channel in enumerate(reading.header.channels)
-        if channel.quantity in own
-    }
+    catalogue = catalogue_of(session)
+    columns = {}
+    for one in (sensor, *beside):
+        kind = kind_of(one, catalogue)
+        assert kind is not None
+        for number, channel in enumerate(reading.header.channels):
+            if kind.inputs_like(channel.quantity, channel.unit):
+                columns[number] = ColumnUse(one.id)
     sha256 = hashlib.sha256(path.read_bytes()).hexdigest()
     take = read_take_into(session, reading, NewTake(sensor.rig_id, name, air, log, sha256, columns))
     take.recorded_at = utc_now() - timedelta(days=days_ago)

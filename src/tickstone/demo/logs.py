@@ -5,13 +5,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
 
 from tickstone.core.air.conditions import AirConditions
+from tickstone.core.axes import three
 from tickstone.core.models.hall import HallModel, PulseCounter
+from tickstone.core.models.inertial import BRAMBLE_DECK, AnalogueAccelerometerModel
+from tickstone.core.models.motion import Motion, driven, faces_in_turn
 from tickstone.core.models.ranger import RangerModel, Silence, held_and_moved
 from tickstone.core.models.reflective import ReflectiveRow, Scene
 
@@ -24,6 +28,12 @@ AXLE_RUN = "front-axle-lane.csv"
 NOSE_WAVE = "nose-strip-wave.csv"
 NOSE_LAP = "nose-strip-lap.csv"
 NOSE_HEIGHTS = "nose-strip-heights.csv"
+DECK_FACES = "deck-level-faces.csv"
+DECK_REST = "deck-level-rest.csv"
+DECK_RAMP = "deck-level-ramp.csv"
+SHED_MORNING = "shed-air-morning.csv"
+METER_ENDS = "g-meter-ends.csv"
+METER_DESCENT = "g-meter-descent.csv"
 
 EXAMPLE_LOGS = {
     FRONT_RULER: (
@@ -37,6 +47,22 @@ EXAMPLE_LOGS = {
     NOSE_WAVE: (
         "reflectance",
         "Bramble’s five strip sensors, waved across the strip and back, then held over concrete.",
+    ),
+    DECK_FACES: (
+        "six_axis",
+        "Bramble’s deck unit, stood on each of its six faces in turn, then left to lie still.",
+    ),
+    DECK_RAMP: (
+        "six_axis",
+        "Bramble’s deck unit: up a ramp of 8°, a stop, a turn, and down again.",
+    ),
+    SHED_MORNING: (
+        "thermometer",
+        "Bramble’s thermometer, out of a warm pocket into a cold shed.",
+    ),
+    METER_ENDS: (
+        "analogue3",
+        "Pipit’s analogue accelerometer, each axis held straight up and straight down.",
     ),
 }
 """The kind of sensor, and what the log holds."""
@@ -221,7 +247,98 @@ def _strip_log(
     return "t_ms,ir1,ir2,ir3,ir4,ir5\n" + "\n".join(lines) + "\n"
 
 
+def deck_faces() -> str:
+    """Six faces in any order, as hands do it; one of them twice, once not quite let go of."""
+    rng = np.random.default_rng(_SEED + 8)
+    order = ((0, 0, 1), (1, 0, 0), (0, 0, -1), (0, 1, 0), (0, 1, 0), (-1, 0, 0), (0, -1, 0))
+    return _deck_log(faces_in_turn(order, 3.6, 1.2, 0.02, rng), rng)
+
+
+def deck_rest() -> str:
+    """Left alone on a slab for a minute and a half, before anybody moved it."""
+    rng = np.random.default_rng(_SEED + 9)
+    count = 4_500
+    time_s = (np.arange(count) * 0.02).astype(np.float64)
+    still = Motion(time_s, np.tile([[0.0], [0.0], [1.0]], count), np.zeros((3, count)))
+    return _deck_log(still, rng)
+
+
+def deck_ramp() -> str:
+    """Up a ramp of 8°, a stop on it, on to the flat, a half turn, a hard stop; it shakes as it
+    rolls.
+    """
+    rng = np.random.default_rng(_SEED + 10)
+    pitch = [(3.0, 0.0), (2.5, -8.0), (6.0, -8.0), (1.5, 0.0), (9.0, 0.0), (1.5, 8.0), (6.0, 8.0),
+             (1.5, 0.0), (6.0, 0.0)]  # fmt: skip
+    yaw = [(15.0, 0.0), (6.0, 180.0), (16.0, 180.0)]
+    speed = [(2.0, 0.0), (1.5, 0.7), (3.0, 0.7), (0.8, 0.0), (2.0, 0.0), (1.2, 0.7), (3.0, 0.7),
+             (0.8, 0.0), (7.5, 0.0), (1.2, 0.8), (8.0, 0.8), (0.45, 0.0), (6.0, 0.0)]  # fmt: skip
+    return _deck_log(driven(speed, pitch, yaw, 0.02, 0.05, rng), rng)
+
+
+def shed_morning() -> str:
+    """Bramble's thermometer, out of a warm pocket into a cold shed; not ready at its first."""
+    rng = np.random.default_rng(_SEED + 13)
+    time_s = np.arange(420.0)
+    air_c = 8.4 + 0.15 * np.sin(time_s / 90.0)
+    told_c = air_c + 13.0 * np.exp(-time_s / 28.0) + rng.normal(0.0, 0.05, len(time_s))
+    steps = np.rint(told_c / 0.0625) * 0.0625
+    steps[0] = 85.0
+    lines = [f"{t:.0f};{c:.4f}".replace(".", ",") for t, c in zip(time_s, steps, strict=True)]
+    return "t_s;temp_c\n" + "\n".join(lines) + "\n"
+
+
+def meter_ends() -> str:
+    """Each axis of the kart's part held up and down by hand, a 5 V converter reading it."""
+    rng = np.random.default_rng(_SEED + 11)
+    order = ((0, 0, 1), (0, 0, -1), (1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0))
+    motion = faces_in_turn(order, 3.4, 1.4, 0.02, rng)
+    model = replace(AnalogueAccelerometerModel(), reference_v=5.0)
+    rows = (model.counts(three(force), rng) for force in motion.force_g.T.tolist())
+    lines = [f"{20 * n},{x},{y},{z}" for n, (x, y, z) in enumerate(rows)]
+    return "t_ms,ax,ay,az\n" + "\n".join(lines) + "\n"
+
+
+def meter_descent() -> str:
+    """The kart down a lane of 5°: it rumbles faster as it goes, and brakes; the wheel beside it."""
+    rng = np.random.default_rng(_SEED + 12)
+    profile = [(0.3, 0.0), (9.0, 4.4), (7.0, 4.6), (2.2, 0.0), (3.0, 0.0)]
+    hall = HallModel((0.0, 0.486), bounce=0.006, miss=0.004)
+    wheel = _polled(hall, profile, 0.01, 32, rng)
+    speed = [(duration, 0.958 * rate) for duration, rate in profile]
+    motion = driven(speed, [(30.0, 5.0)], [], 0.01, 0.0, rng)
+    turned = np.cumsum(np.interp(motion.time_s, np.cumsum([0.0, *(d for d, _ in profile)]),
+                                 [0.0, *(rate for _, rate in profile)])) * 0.01  # fmt: skip
+    rate = np.gradient(turned, 0.01)
+    rumble = 0.035 * rate * np.sin(2.0 * np.pi * 4.0 * turned)
+    model = replace(AnalogueAccelerometerModel(), reference_v=5.0)
+    lines = []
+    for n, (t_us, count, gap) in enumerate(wheel):
+        x, y, z = motion.force_g[:, min(n, len(motion.time_s) - 1)].tolist()
+        shake = float(rumble[min(n, len(rumble) - 1)])
+        ax, ay, az = model.counts((x, y + 0.3 * shake, z + shake), rng)
+        lines.append(f"ms:{t_us // 1000} hall:{count} gap:{gap}us ax:{ax} ay:{ay} az:{az}")
+    return "\n".join(lines) + "\n"
+
+
+def _deck_log(motion: Motion, rng: np.random.Generator) -> str:
+    lines = []
+    late = rng.integers(0, 40, len(motion.time_s))
+    forces, rates = motion.force_g.T.tolist(), motion.rate_dps.T.tolist()
+    for n, (force, rate) in enumerate(zip(forces, rates, strict=True)):
+        felt, turns = BRAMBLE_DECK.counts(three(force), three(rate), rng)
+        time_us = 640_000 + round(1e6 * float(motion.time_s[n])) + 4 * int(late[n])
+        lines.append(f"{time_us}," + ",".join(map(str, (*felt, *turns))))
+    return "t_us,ax,ay,az,gx,gy,gz\n" + "\n".join(lines) + "\n"
+
+
 MAKERS = {
+    DECK_FACES: deck_faces,
+    DECK_REST: deck_rest,
+    DECK_RAMP: deck_ramp,
+    SHED_MORNING: shed_morning,
+    METER_ENDS: meter_ends,
+    METER_DESCENT: meter_descent,
     NOSE_WAVE: nose_wave,
     NOSE_LAP: nose_lap,
     NOSE_HEIGHTS: nose_heights,

@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.demo.bringing import bring_in
-from tickstone.demo.logs import AXLE_RUN
+from tickstone.demo.logs import AXLE_RUN, METER_DESCENT, METER_ENDS
 from tickstone.demo.wirings import wire_up
 from tickstone.store.models import Rig
 
@@ -27,5 +27,10 @@ def plant_pipit(session: Session) -> Rig:
     axle = next(one for one in rig.sensors if one.name == "Front axle")
     axle.parameters = {"per_turn": 2, "wheel_m": 0.305}
     bring_in(session, axle, AXLE_RUN, "down Fern Lane, held back", rig.air)
+    meter = next(one for one in rig.sensors if one.name == "G meter")
+    meter.parameters = {"reference_v": 5.0}
+    bring_in(session, meter, METER_ENDS, "each axis up and down", rig.air)
+    beside = [axle]
+    bring_in(session, meter, METER_DESCENT, "down Fern Lane, free", rig.air, 4.0, beside)
     session.commit()
     return rig

@@ -10,7 +10,7 @@ import numpy as np
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.models.battery import BatteryModel
 from tickstone.core.models.hall import HallModel, PulseCounter
-from tickstone.core.models.inertial import SixAxisModel, gravity_g
+from tickstone.core.models.inertial import BRAMBLE_DECK
 from tickstone.core.models.ranger import RangerModel
 from tickstone.core.models.reflective import SATURATED, ReflectiveRow, Scene
 from tickstone.link.board.firmware import Firmware
@@ -28,7 +28,7 @@ class BrambleBoard(Firmware):
     name = "bramble"
     label = "Bramble, the seed-tray cart"
     controls = (
-        *("target", "side", "pitch", "roll", "spin", "light"),
+        *("target", "side", "pitch", "roll", "turn", "shake", "spin", "light"),
         *("line", "sway", "width", "bend", "height", "lamp", "air"),
     )
     fault_words = (
@@ -43,6 +43,7 @@ class BrambleBoard(Firmware):
             "wrong_supply",
         ),
         *("loose_ground", "saturated", "dirt", "glare", "unlit", "crossed", "reset_loop", "wrap"),
+        "coarse_range",
     )
 
     def __init__(self, seed: int) -> None:
@@ -50,7 +51,7 @@ class BrambleBoard(Firmware):
         self._hall = HallModel((0.0, 0.243, 0.508, 0.747), miss=0.002)
         self._counter = PulseCounter()
         self._row = ReflectiveRow(_PLACES_MM)
-        self._deck = SixAxisModel()
+        self._deck = BRAMBLE_DECK
         self._battery = BatteryModel()
         self._stuck_us: int | None = None
 
@@ -76,9 +77,11 @@ class BrambleBoard(Firmware):
         self.count_pulses(self._hall, self._counter)
         lie = self.rng.normal(0.0, 60.0) if "loose_ground" in self.faults else 0.0
         strip = [max(0, min(1023, round(counts + lie))) for counts in self._reflected()]
-        force = gravity_g(math.radians(world.pitch_deg), math.radians(world.roll_deg))
-        moved = (force[0] + world.acceleration_g, force[1], force[2])
-        axes, rates = self._deck.counts(moved, world.rate_dps, self.rng)
+        deck = self._deck
+        if "coarse_range" in self.faults:
+            # As at ± 16 g and ± 2000 °/s; what prints it does not say.
+            deck = replace(deck, per_g=deck.per_g / 8.0, per_dps=deck.per_dps / 8.0)
+        axes, rates = deck.counts(world.felt_g(self.rng), world.rate_dps, self.rng)
         current = 0.18 + 0.05 * world.spin
         battery = round(self._battery.counts(self.age_s, current, self.rng) + lie / 3)
         air = world.wanted["air"] + self.rng.normal(0.0, 0.06)

@@ -31,6 +31,7 @@ FAULTS = (
     Fault("glare", "Low sun from the right", "The right of the strip sensors reads lighter."),
     Fault("unlit", "A lamp of the row is out", "The fourth sensor reads dark whatever is below."),
     Fault("crossed", "Two strip leads swapped", "The line jumps from the second to the fourth."),
+    Fault("coarse_range", "Deck unit’s range changed", "At rest it reads an eighth of 1 g."),
     Fault("reset_loop", "Board resets in a loop", "The banner again every two seconds."),
     Fault("wrap", "Counter about to wrap", "The board’s clock falls to zero in five seconds."),
 )

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
 import numpy as np
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.models.hall import HallModel, PulseCounter
-from tickstone.core.models.inertial import AnalogueAccelerometerModel, gravity_g
+from tickstone.core.models.inertial import AnalogueAccelerometerModel
 from tickstone.core.models.ranger import RangerModel
 from tickstone.link.board.firmware import Firmware
 
@@ -21,7 +20,7 @@ class PipitBoard(Firmware):
     label = "Pipit, the soapbox kart"
     period_s = 0.02
     wheel_m = 0.958
-    controls = ("side", "pitch", "roll", "spin", "air")
+    controls = ("side", "pitch", "roll", "turn", "shake", "spin", "air")
     fault_words = (
         *(
             "unplug",
@@ -50,13 +49,7 @@ class PipitBoard(Firmware):
         world = self.world
         side = self._echo()
         self.count_pulses(self._hall, self._counter)
-        force = gravity_g(math.radians(world.pitch_deg), math.radians(world.roll_deg))
-        shake = 0.02 * min(world.spin, 12.0)
-        moved = (
-            force[0] + world.acceleration_g,
-            force[1] + float(self.rng.normal(0.0, shake)),
-            force[2] + float(self.rng.normal(0.0, shake)),
-        )
+        moved = world.felt_g(self.rng, 0.02)
         model = self._force
         if "wrong_supply" in self.faults:
             model = replace(model, reference_v=5.0)
