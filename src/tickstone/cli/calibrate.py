@@ -10,7 +10,7 @@ from typing import Annotated
 import numpy as np
 import typer
 
-from tickstone.cli.calibration_file import fit_as_json, stages_from
+from tickstone.cli.calibration_file import stages_from
 from tickstone.cli.log_inputs import (
     FileArgument,
     InputOption,
@@ -23,10 +23,12 @@ from tickstone.cli.log_inputs import (
 from tickstone.core.calibration.kind import CalibrationKind, Fit, Span
 from tickstone.core.chains import CHAINS
 from tickstone.core.chains.kind import ChainKind
+from tickstone.core.quantity import Quantity
 from tickstone.core.readings.reading import ASSUMED_AIR
 from tickstone.core.signal import Signal
 from tickstone.core.surroundings import Surroundings
 from tickstone.core.uncertainty import expanded
+from tickstone.formats.calibration_json import calibration_document
 from tickstone.formats.log_signals import LogSignals
 
 
@@ -81,11 +83,11 @@ def calibrate(
         typer.echo(f"tickstone: {error}", err=True)
         raise typer.Exit(2) from error
     if as_json:
-        document = fit_as_json(kind.name, fit)
+        document = calibration_document(kind, fit)
         document["remarks"] += remarks
         typer.echo(json.dumps(document, ensure_ascii=False))
     else:
-        typer.echo(_as_text(kind, fit, remarks))
+        typer.echo(_as_text(kind, fit, remarks, compared.quantity))
 
 
 def _truths(
@@ -182,11 +184,14 @@ def _span(
     )  # fmt: skip
 
 
-def _as_text(kind: CalibrationKind, fit: Fit, remarks: list[str]) -> str:
+def _as_text(kind: CalibrationKind, fit: Fit, remarks: list[str], quantity: Quantity) -> str:
     lines = [f"{kind.label}: {kind.short(fit)}"]
     lines += [f"{line.label:<24} {line.text}" for line in kind.certificate(fit)]
     for span in fit.spans:
         if span.residual is not None:
+            if span.true is None:
+                lines.append(f"“{span.name}”: left over {quantity.said(span.residual, 4)}")
+                continue
             u = f" ± {expanded(span.u):.3g}" if span.u else ""
             lines.append(f"“{span.name}”: {span.true}{u}, left over {span.residual:+.4g}")
     lines += [f"{one.severity}: {one.title} {one.why} {one.remedy}".rstrip() for one in fit.remarks]

@@ -5,24 +5,12 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
 from tickstone.core.calibration.kind import Fit
 from tickstone.core.chain import Stage
 from tickstone.core.chains.kind import ChainKind
-
-
-def fit_as_json(name: str, fit: Fit) -> dict[str, Any]:
-    """A fit as it is printed."""
-    return {
-        "kind": name,
-        "parameters": dict(fit.parameters),
-        "covariance": np.asarray(fit.covariance).tolist(),
-        "statistics": dict(fit.statistics),
-        "remarks": [f"{one.title} {one.why}".strip() for one in fit.remarks],
-    }
 
 
 def stages_from(paths: Sequence[Path], sensor: ChainKind) -> dict[str, Stage]:

@@ -26,7 +26,6 @@ from tickstone.cli.log_inputs import (
 from tickstone.core.chain import Chain
 from tickstone.core.chains.kind import ChainKind
 from tickstone.core.findings import signal_findings
-from tickstone.core.reading_units import filed
 from tickstone.core.readings.reading import ASSUMED_AIR
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -67,11 +66,13 @@ def convert_file(
         names = _outputs(chain, output or [])
         nodes = {name: chain.node_of(name) for name in names}
         headline = chain.node_of(chain.outputs[0][0])
-        folded = chain.fold(found.signals, *dict.fromkeys((*nodes.values(), headline))).results
+        judged = chain.node_of(sensor.judged) if sensor.judged else headline
+        wanted = dict.fromkeys((*nodes.values(), headline, judged))
+        folded = chain.fold(found.signals, *wanted).results
         results = {name: folded[node] for name, node in nodes.items()}
         if out is not None:
             _write(out, found.signals, results)
-        said = sensor.findings(parameters, surroundings, folded[headline])
+        said = sensor.findings(parameters, surroundings, folded[judged])
         logged = next(iter(found.signals.values()))
         is_events = (
             sensor.role(next(iter(found.forms))).form(next(iter(found.forms.values()))).is_events
@@ -164,10 +165,10 @@ def _first_lane(result: Signal, u: float | None) -> dict[str, Any]:
         }
         return {"unit": "", "samples": len(result), "good": len(result), "states": states}
     good = result.value[result.ok]
-    unit = filed(0.0, quantity.unit)[1]
+    unit = quantity.filed(0.0)[1]
 
     def said(value: float | None) -> float | None:
-        return None if value is None else filed(float(value), quantity.unit)[0]
+        return None if value is None else quantity.filed(float(value))[0]
 
     return {
         "unit": unit,

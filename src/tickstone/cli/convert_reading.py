@@ -11,28 +11,33 @@ from tickstone.cli.options import Options, command_of
 from tickstone.core.chains.kind import ChainKind
 from tickstone.core.display import decimals_for, grouped, measured
 from tickstone.core.inputs import with_inputs
-from tickstone.core.reading_units import filed, shown, shown_u
+from tickstone.core.reading_units import shown, shown_u
 from tickstone.core.readings import asked_of
-from tickstone.core.readings.reading import OneReading
+from tickstone.core.readings.reading import Asked, OneReading
 from tickstone.core.status import Status
 from tickstone.core.step import Step
 from tickstone.core.uncertainty import expanded
 
+_OF_A_STEP = ("value", "unit", "u")
 Worked = dict[str, tuple[Step, ...]]
 
 
-def reading_command(kind: ChainKind) -> Callable[..., None]:
-    """The command for one reading of a kind of sensor."""
-    asked = asked_of(kind)
+def reading_command(kind: ChainKind, asked: type[Asked] | None = None) -> Callable[..., None]:
+    """The command for one reading of a kind of sensor. asked: in what words, where not its own."""
+    asked = asked or asked_of(kind)
 
     def work(options: Options, as_json: bool) -> str:
-        reading = with_inputs(asked, options).reading()
-        worked = _worked(reading)
-        if as_json:
-            return json.dumps(_as_json(kind, reading, worked), ensure_ascii=False)
-        return _as_text(reading, worked)
+        return said_of(kind, with_inputs(asked, options).reading(), as_json)
 
     return command_of(asked, f"{asked.what}\n\n{_more(asked)}".strip(), work)
+
+
+def said_of(kind: ChainKind, reading: OneReading, as_json: bool) -> str:
+    """A reading with its working, as it is printed."""
+    worked = _worked(reading)
+    if as_json:
+        return json.dumps(_as_json(kind, reading, worked), ensure_ascii=False)
+    return _as_text(reading, worked)
 
 
 def _more(asked: type) -> str:
@@ -63,11 +68,24 @@ def _finite(value: float) -> float | None:
 
 
 def _result(step: Step) -> dict[str, Any]:
-    value, unit = filed(step.value, step.unit)
-    u, _ = filed(step.u, step.unit)
+    value, unit = step.quantity.filed(step.value)
+    u, _ = step.quantity.filed(step.u)
     if step.status.is_bound:
         return {"value": None, "unit": unit, "u": None, "below": _finite(value)}
-    return {"value": _finite(value), "unit": unit, "u": _finite(u)}
+    has_value = math.isfinite(value)
+    told: dict[str, Any] = {
+        "value": _finite(value), "unit": unit, "u": _finite(u) if has_value else None,
+    }  # fmt: skip
+    if step.others:
+        told["lanes"] = {
+            name: {
+                "value": _finite(step.quantity.filed(lane.value)[0]),
+                "u": _finite(step.quantity.filed(lane.u)[0]),
+                "status": lane.status.code,
+            }
+            for name, lane in zip(step.quantity.lanes, step.lanes, strict=True)
+        }
+    return told
 
 
 def _as_json(kind: ChainKind, reading: OneReading, worked: Worked) -> dict[str, Any]:
@@ -83,7 +101,7 @@ def _as_json(kind: ChainKind, reading: OneReading, worked: Worked) -> dict[str, 
             {
                 "stage": step.stage,
                 "formula": step.formula,
-                **{key: one for key, one in _result(step).items() if key != "below"},
+                **{key: one for key, one in _result(step).items() if key in _OF_A_STEP},
             }
             for step in line
         ],
@@ -102,9 +120,9 @@ def _as_text(reading: OneReading, worked: Worked) -> str:
     if lines:
         lines.append("")
     last = line[-1] if line else None
-    for steps in worked.values():
+    for name, steps in worked.items():
         if steps and math.isfinite(steps[-1].value):
-            lines.append(_said(steps[-1]))
+            lines += _said(f"{name.replace('_', ' '):<16} " if len(worked) > 1 else "", steps[-1])
     lines += [
         f"{name.replace('_', ' '):<16} {one.value:.6g} {one.unit}"
         for name, one in reading.beside.items()
@@ -118,12 +136,17 @@ def _as_text(reading: OneReading, worked: Worked) -> str:
     return "\n".join([*lines, *sorted(notes)])
 
 
-def _said(step: Step) -> str:
-    value, unit = shown(step.value, step.quantity.key)
+def _said(label: str, step: Step) -> list[str]:
+    """A result, lane by lane."""
     if step.status.is_bound:
-        return f"{step.status.word}, below {step.quantity.said(step.value)}"
-    said = measured(value, shown_u(step.u, step.quantity.key), unit)
-    return f"{said}   ({step.status.word}; k = 2)"
+        return [f"{label}{step.status.word}, below {step.quantity.said(step.value)}"]
+    lines = []
+    for name, lane in zip(step.quantity.lanes, step.lanes, strict=True):
+        value, unit = shown(lane.value, step.quantity.key)
+        said = measured(value, shown_u(lane.u, step.quantity.key), unit)
+        of_lane = f"{label.rstrip()} {name}" if name else label.rstrip()
+        lines.append(f"{f'{of_lane:<16} ' if of_lane else ''}{said}   ({lane.status.word}; k = 2)")
+    return lines
 
 
 def _budget(step: Step) -> list[str]:

@@ -9,6 +9,7 @@ from tickstone.cli.lazy import lazy_group
 COMMANDS = {
     "convert": "tickstone.cli.convert:app",
     "calibrate": "tickstone.cli.calibrate:calibrate",
+    "filter": "tickstone.cli.filter:filter_file",
     "tune": "tickstone.cli.tune:app",
     "parts": "tickstone.cli.parts:app",
     "check": "tickstone.cli.check:app",
