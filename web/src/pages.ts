@@ -19,10 +19,12 @@ export const trailPages = [
   at("/rigs/:rigId/wire/:view", () => import("./wire/WirePage")),
   at("/rigs/:rigId/line", () => import("./line/LinePage")),
   at("/rigs/:rigId/recordings", () => import("./takes/TakeListPage")),
+  at("/rigs/:rigId/recordings/:takeId/filters/:channel", () => import("./filters/FiltersPage")),
   at("/rigs/:rigId/recordings/:takeId", () => import("./takes/TakePage")),
   at("/parts/:bench?", () => import("./parts/PartsPage")),
   at("/families/:kind/:name?", () => import("./families/FamiliesPage")),
   at("/sensors/:sensorId/studies/:studyId?", () => import("./studies/StudiesPage")),
+  at("/sensors/:sensorId/filters", () => import("./filters/FiltersPage")),
   at("/sensors/:sensorId/:stage", () => import("./bench/BenchPage")),
 ];
 

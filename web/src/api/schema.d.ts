@@ -68,6 +68,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calibrations/{calibration_id}/constants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Constants
+         * @description A calibration to take away: what `tickstone calibrate --json` prints, and a program needs.
+         */
+        get: operations["take_constants"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/examples": {
         parameters: {
             query?: never;
@@ -320,6 +340,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/filters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Filters
+         * @description All kinds of filters.
+         */
+        get: operations["list_filters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/formats": {
         parameters: {
             query?: never;
@@ -512,6 +552,26 @@ export interface paths {
         patch: operations["change_recording"];
         trace?: never;
     };
+    "/api/recordings/{recording_id}/air-effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Air Effect
+         * @description The last temperature of a thermometer in the air, against what is noted of the rig.
+         */
+        get: operations["read_air_effect"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{recording_id}/bad-lines": {
         parameters: {
             query?: never;
@@ -608,6 +668,26 @@ export interface paths {
         get: operations["download_digest"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/filters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Filters
+         * @description Filters on an output of a sensor, before any that is set. Saves nothing.
+         */
+        post: operations["compare_filters"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1359,6 +1439,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sensors/{sensor_id}/guides/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * See
+         * @description What is held now, what was held since, and what is missing.
+         */
+        get: operations["see"];
+        put?: never;
+        /**
+         * Finish
+         * @description Stop the recording, and mark on it what was held.
+         */
+        post: operations["finish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensors/{sensor_id}/readings/{output}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read
+         * @description The newest reading of an output on the open line, worked out from a zero on.
+         */
+        get: operations["read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sensors/{sensor_id}/restore": {
         parameters: {
             query?: never;
@@ -1639,6 +1763,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/channels/{number}/filters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Filters On Channel
+         * @description Filters on a channel as it came. Saves nothing.
+         */
+        post: operations["compare_filters_on_channel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/description": {
         parameters: {
             query?: never;
@@ -1910,6 +2054,16 @@ export interface components {
             temperature_tolerance_c: number;
         };
         /**
+         * AirEffectOut
+         * @description typed: the air as it is noted of the rig. told: with the thermometer's temperature.
+         */
+        AirEffectOut: {
+            /** Distances */
+            distances: components["schemas"]["DistanceMovedOut"][];
+            told: components["schemas"]["Air-Output"];
+            typed: components["schemas"]["Air-Output"];
+        };
+        /**
          * AirHeardOut
          * @description The rig's own thermometer against what is typed, where the two disagree. °C.
          */
@@ -2110,7 +2264,8 @@ export interface components {
         };
         /**
          * CalibrationKindOut
-         * @description A kind of calibration. asks_for: what is told of each span, or nothing.
+         * @description A kind of calibration. asks_for: what is told of each span, or nothing. is_guided: whether
+         *     what is held can be seen on an open line.
          */
         CalibrationKindOut: {
             asks_for: components["schemas"]["QuantityOut"] | null;
@@ -2120,6 +2275,8 @@ export interface components {
             done: string;
             /** Guide */
             guide: string;
+            /** Is Guided */
+            is_guided: boolean;
             /** Label */
             label: string;
             /** Least Spans */
@@ -2166,7 +2323,7 @@ export interface components {
             made_at: string;
             /** Parameters */
             parameters: {
-                [key: string]: number | number[];
+                [key: string]: number | number[] | number[][];
             };
             /** Recording Id */
             recording_id: number;
@@ -2239,6 +2396,30 @@ export interface components {
             label: string;
             /** Text */
             text: string;
+        };
+        /**
+         * ChannelFiltersIn
+         * @description The same, of a channel as it came.
+         * @example {
+         *       "filters": [
+         *         {
+         *           "words": "kalman:q=1e-3,r=4e-2"
+         *         }
+         *       ]
+         *     }
+         */
+        ChannelFiltersIn: {
+            /** Filters */
+            filters?: components["schemas"]["FilterAsked"][];
+            /** From S */
+            from_s?: number | null;
+            /**
+             * Speed M Per S
+             * @default 0
+             */
+            speed_m_per_s?: number;
+            /** To S */
+            to_s?: number | null;
         };
         /**
          * ChannelOut
@@ -2382,6 +2563,36 @@ export interface components {
             sensor_id: number | null;
             /** Unit */
             unit: string;
+        };
+        /**
+         * ComparisonOut
+         * @description All of it; the first line is that of no filter. is_still: whether noise is told of stretches
+         *     that were held still. samples: compared on, of how many. can_take: whether the sensor's chain
+         *     has a place for one on this output. filtered: the output it has one on. taken: the filter in it.
+         */
+        ComparisonOut: {
+            /** Can Take */
+            can_take: boolean;
+            /** Filtered */
+            filtered: string;
+            /** Gap S */
+            gap_s: number;
+            /** Is Still */
+            is_still: boolean;
+            /** Noise */
+            noise: number;
+            /** Of */
+            of: number;
+            quantity: components["schemas"]["QuantityOut"];
+            /** Rows */
+            rows: components["schemas"]["FilteredOut"][];
+            /** Samples */
+            samples: number;
+            /** Spikes */
+            spikes: number;
+            suggested: components["schemas"]["SuggestedOut"];
+            /** Taken */
+            taken: string;
         };
         /**
          * ComponentOut
@@ -2544,13 +2755,16 @@ export interface components {
         };
         /**
          * DigestKindOut
-         * @description Something a recording can be summed up as. is_calibrated: as good as its calibration.
+         * @description Something a recording can be summed up as. is_calibrated: as good as its calibration. marks:
+         *     what it is held against where a person marks it.
          */
         DigestKindOut: {
             /** Is Calibrated */
             is_calibrated: boolean;
             /** Label */
             label: string;
+            /** Marks */
+            marks: components["schemas"]["MarkableOut"][];
             /** Name */
             name: string;
         };
@@ -2590,6 +2804,30 @@ export interface components {
             unit: string;
         };
         /**
+         * DistanceMovedOut
+         * @description One distance in the rig's air and in the air that was told, m, each with its standard
+         *     uncertainty. is_heard: whether it is the middle one of the sensor's newest recording. rests:
+         *     whether the air has a say in it.
+         */
+        DistanceMovedOut: {
+            /** Is Heard */
+            is_heard: boolean;
+            /** Rests */
+            rests: boolean;
+            /** Sensor */
+            sensor: string;
+            /** Sensor Id */
+            sensor_id: number;
+            /** Told M */
+            told_m: number | null;
+            /** Typed M */
+            typed_m: number | null;
+            /** U Told M */
+            u_told_m: number | null;
+            /** U Typed M */
+            u_typed_m: number | null;
+        };
+        /**
          * Draft
          * @description What is tried out. What is left out is taken as saved.
          *
@@ -2625,6 +2863,21 @@ export interface components {
             peak_a: number;
             /** Usual A */
             usual_a: number;
+        };
+        /**
+         * DueOut
+         * @description A kind of calibration of a sensor: made, left to make, or old.
+         */
+        DueOut: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Says */
+            says: string;
+            /** Short */
+            short: string;
+            state: components["schemas"]["StoneState"];
         };
         /**
          * ElsewhereOut
@@ -2744,6 +2997,24 @@ export interface components {
             word: string;
         };
         /**
+         * FeedOut
+         * @description A decision of another sensor that a figure answers a question of. input, u_input: by name.
+         */
+        FeedOut: {
+            /** Input */
+            input: string;
+            /** Label */
+            label: string;
+            /** Rule */
+            rule: string;
+            /** Sensor */
+            sensor: string;
+            /** Sensor Id */
+            sensor_id: number;
+            /** U Input */
+            u_input: string;
+        };
+        /**
          * FieldProblem
          * @description One field that does not do.
          */
@@ -2758,6 +3029,8 @@ export interface components {
          * @description One figure, SI, with its standard uncertainty where that is known, and how it was got.
          */
         FigureOut: {
+            /** Feeds */
+            feeds: components["schemas"]["FeedOut"][];
             /** How */
             how: string;
             /** Label */
@@ -2885,6 +3158,101 @@ export interface components {
             rate_hz?: number | null;
         };
         /**
+         * FilterAsked
+         * @description A filter as it is typed, such as ``median:n=5``; run there and back when in hindsight.
+         */
+        FilterAsked: {
+            /**
+             * Is Hindsight
+             * @default false
+             */
+            is_hindsight?: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FilterKindOut
+         * @description A kind of filter, and what may be set.
+         */
+        FilterKindOut: {
+            /** Inputs */
+            inputs: components["schemas"]["InputOut"][];
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * FilteredOut
+         * @description One filter. noise, rise_s, delay_s: SI; overshoot, spike: shares. costs_m: on the way to a
+         *     stop. Null where that is longer than can be told. hz, density: its spectrum.
+         */
+        FilteredOut: {
+            /** Costs M */
+            costs_m: number | null;
+            /** Delay S */
+            delay_s: number | null;
+            /** Density */
+            density: number[];
+            /** Hz */
+            hz: number[];
+            innovations: components["schemas"]["InnovationsOut"] | null;
+            /** Is Hindsight */
+            is_hindsight: boolean;
+            line: components["schemas"]["LineOfSamplesOut"];
+            /** Noise */
+            noise: number | null;
+            /** Noise Share */
+            noise_share: number | null;
+            /** Overshoot */
+            overshoot: number | null;
+            /** Rise S */
+            rise_s: number | null;
+            /** Spike */
+            spike: number | null;
+            /** Spikes */
+            spikes: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FiltersIn
+         * @description What to compare on which stretch. speed_m_per_s: of the rig, for what a delay costs.
+         * @example {
+         *       "filters": [
+         *         {
+         *           "words": "median:n=5"
+         *         }
+         *       ]
+         *     }
+         */
+        FiltersIn: {
+            draft?: components["schemas"]["Draft"];
+            /** Filters */
+            filters?: components["schemas"]["FilterAsked"][];
+            /** From S */
+            from_s?: number | null;
+            /**
+             * Lane
+             * @default 0
+             */
+            lane?: number;
+            /**
+             * Output
+             * @default
+             */
+            output?: string;
+            /**
+             * Speed M Per S
+             * @default 0
+             */
+            speed_m_per_s?: number;
+            /** To S */
+            to_s?: number | null;
+        };
+        /**
          * FindingOut
          * @description What Tick Stone thinks.
          */
@@ -2918,13 +3286,18 @@ export interface components {
          * @description What the marks say; `problem` says why when there is nothing to say.
          *
          *     next_still: where something was held and nothing is marked yet, to begin the next mark with.
-         *     heaps: what each lane read of each surface, also while there is no fit.
+         *     heaps: what each lane read of each surface, also while there is no fit. curves: points worth
+         *     drawing, by name. reads: what is compared, where all of it is one quantity.
          */
         FittedOut: {
             /** Certificate */
             certificate: components["schemas"]["CertificateLineOut"][];
             /** Covariance */
             covariance: number[][];
+            /** Curves */
+            curves: {
+                [key: string]: number[][];
+            };
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Heaps */
@@ -2932,10 +3305,11 @@ export interface components {
             next_still: components["schemas"]["tickstone__api__schemas__calibration__StretchOut"] | null;
             /** Parameters */
             parameters: {
-                [key: string]: number | number[];
+                [key: string]: number | number[] | number[][];
             };
             /** Problem */
             problem: string;
+            reads: components["schemas"]["QuantityOut"] | null;
             /** Spans */
             spans: components["schemas"]["SpanOut"][];
             /** Statistics */
@@ -2961,7 +3335,8 @@ export interface components {
         };
         /**
          * FormChoice
-         * @description One way in which an input may come. loses: what is lost by that.
+         * @description One way in which an input may come. loses: what is lost by that. most_columns: how many it
+         *     may be.
          */
         FormChoice: {
             /** Form */
@@ -2970,6 +3345,8 @@ export interface components {
             label: string;
             /** Loses */
             loses: string;
+            /** Most Columns */
+            most_columns: number;
             /** Role */
             role: string;
             /** Units */
@@ -3021,6 +3398,27 @@ export interface components {
             why: string;
         };
         /**
+         * GuidedIn
+         * @description Stop the recording and mark in it what was held since. from_axis_s: on the line's axis.
+         * @example {
+         *       "from_axis_s": 3.5
+         *     }
+         */
+        GuidedIn: {
+            /** From Axis S */
+            from_axis_s: number;
+        };
+        /**
+         * GuidedOut
+         * @description Where it is now: a recording with its marks.
+         */
+        GuidedOut: {
+            /** Marks */
+            marks: number;
+            /** Recording Id */
+            recording_id: number;
+        };
+        /**
          * HeapOut
          * @description What was read of one surface: values, rising, and how often each came.
          */
@@ -3037,6 +3435,22 @@ export interface components {
             sd: number | null;
             /** Values */
             values: number[];
+        };
+        /**
+         * InnovationsOut
+         * @description Whether a Kalman filter's own claims hold. gain: once run in.
+         */
+        InnovationsOut: {
+            /** Echo */
+            echo: number | null;
+            /** Gain */
+            gain: number;
+            /** Is Fine */
+            is_fine: boolean;
+            /** Ratio */
+            ratio: number | null;
+            /** Says */
+            says: string;
         };
         /**
          * InputOut
@@ -3153,6 +3567,10 @@ export interface components {
             spread_shown: string;
             /** Status */
             status: string;
+            /** Status Word */
+            status_word: string;
+            /** U */
+            u: number | null;
             /** Value */
             value: number | null;
         };
@@ -3535,6 +3953,19 @@ export interface components {
             value: number | null;
         };
         /**
+         * MarkableOut
+         * @description What can be marked as known to be true. name: of the mark; its value is in `unit`.
+         */
+        MarkableOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            shown: components["schemas"]["ShownOut"];
+            /** Unit */
+            unit: string;
+        };
+        /**
          * MatchOut
          * @description A family these labels may belong to.
          */
@@ -3635,9 +4066,11 @@ export interface components {
         };
         /**
          * OutputOut
-         * @description What the chain tells.
+         * @description What the chain tells. is_from_zero: whether it can be zeroed and read.
          */
         OutputOut: {
+            /** Is From Zero */
+            is_from_zero: boolean;
             /** Label */
             label: string;
             /** Name */
@@ -3852,6 +4285,18 @@ export interface components {
             speed: number | null;
         };
         /**
+         * PoseHeldOut
+         * @description A pose that was held. from_s, to_s: on the line's axis.
+         */
+        PoseHeldOut: {
+            /** From S */
+            from_s: number;
+            /** Name */
+            name: string;
+            /** To S */
+            to_s: number;
+        };
+        /**
          * PoseOut
          * @description One thing to do for a calibration.
          */
@@ -4029,6 +4474,16 @@ export interface components {
             usual_a: number;
             /** Volts */
             volts: number;
+        };
+        /**
+         * ReadOut
+         * @description The newest reading of an output since a zero; none before there is one. axis_s: when it is
+         *     from, since the line was opened.
+         */
+        ReadOut: {
+            /** Axis S */
+            axis_s: number;
+            step: components["schemas"]["StepOut"] | null;
         };
         /**
          * RecordIn
@@ -4391,6 +4846,29 @@ export interface components {
             take_id: number;
         };
         /**
+         * SeenOut
+         * @description What is seen now. now: the pose, or nothing while it moves. refused: why the last stillness
+         *     does not count. says: what to do.
+         */
+        SeenOut: {
+            /** Done */
+            done: components["schemas"]["PoseHeldOut"][];
+            /** Is Done */
+            is_done: boolean;
+            /** Missing */
+            missing: string[];
+            /** Needs S */
+            needs_s: number;
+            /** Now */
+            now: string;
+            /** Refused */
+            refused: string;
+            /** Says */
+            says: string;
+            /** Still S */
+            still_s: number;
+        };
+        /**
          * SelectionIn
          * @description A stretch of one channel to look into.
          * @example {
@@ -4531,7 +5009,8 @@ export interface components {
         };
         /**
          * SensorOut
-         * @description Everything about one sensor. bench: none when its family has no chain.
+         * @description Everything about one sensor. bench: none when its family has no chain. tells_air: whether it
+         *     is the rig's word on the air. schedule: of its calibrations.
          */
         SensorOut: {
             /** Asks Of A Drive */
@@ -4568,10 +5047,14 @@ export interface components {
             rig_name: string;
             /** Rules */
             rules: components["schemas"]["RuleOut"][];
+            /** Schedule */
+            schedule: components["schemas"]["DueOut"][];
             /** Sign Offs */
             sign_offs: components["schemas"]["SignOffOut"][];
             /** Stones */
             stones: components["schemas"]["StoneOut"][];
+            /** Tells Air */
+            tells_air: boolean;
         };
         /**
          * SensorRow
@@ -5026,6 +5509,24 @@ export interface components {
             per_lane: number[];
             /** Room Share */
             room_share: number | null;
+        };
+        /**
+         * SuggestedOut
+         * @description R and Q from the recording itself. share: of the exponential filter that is the same.
+         */
+        SuggestedOut: {
+            /** Fastest */
+            fastest: number;
+            /** Q Fast */
+            q_fast: number;
+            /** Q Likely */
+            q_likely: number;
+            /** R */
+            r: number;
+            /** R Likely */
+            r_likely: number;
+            /** Share */
+            share: number;
         };
         /**
          * SuggestionIn
@@ -5676,6 +6177,37 @@ export interface operations {
             };
         };
     };
+    take_constants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_examples: {
         parameters: {
             query?: never;
@@ -6158,6 +6690,35 @@ export interface operations {
             };
         };
     };
+    list_filters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilterKindOut"][];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_formats: {
         parameters: {
             query?: never;
@@ -6534,6 +7095,37 @@ export interface operations {
             };
         };
     };
+    read_air_effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AirEffectOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_bad_lines: {
         parameters: {
             query?: {
@@ -6694,6 +7286,41 @@ export interface operations {
                 content: {
                     "text/csv": unknown;
                     "text/plain": string;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_filters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiltersIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -8189,6 +8816,110 @@ export interface operations {
             };
         };
     };
+    see: {
+        parameters: {
+            query?: {
+                from_axis_s?: number;
+            };
+            header?: never;
+            path: {
+                kind: string;
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    finish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuidedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuidedOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read: {
+        parameters: {
+            query?: {
+                from_axis_s?: number;
+            };
+            header?: never;
+            path: {
+                output: string;
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     restore_sensor: {
         parameters: {
             query?: never;
@@ -8728,6 +9459,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BadLinesOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_filters_on_channel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChannelFiltersIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

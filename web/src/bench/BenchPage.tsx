@@ -172,7 +172,7 @@ function RecordingBench({ sensor, stage, recording, onRecording }: RecordingBenc
     setCalibration: setKind,
     marks: marks.data,
     fitted: fit.data,
-    fitting: fit.isLoading,
+    fitting: fit.isFetching,
     asRead: shown,
     setAsRead,
   };

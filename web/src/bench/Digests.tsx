@@ -2,11 +2,13 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
+import { Link } from "react-router";
 import { type Schemas, body, client } from "../api/client";
 import { useDeed } from "../shell/useDeed";
 import { measuredIn, readsIn } from "../units/shown";
 import { grouped, useUnits } from "../units/units";
 import type { Bench } from "../api/queries";
+import { MarkTrue } from "./MarkTrue";
 import { asTrial } from "./draft";
 import { trustWords } from "./trust";
 import type { BenchProps } from "./types";
@@ -83,6 +85,8 @@ function Digest({ kind, recording, range, atS, look, sensor, draft }: Props & { 
               <FiguresAcross digest={digest} head={head} />
             )}
           </div>
+          <Feeds figures={figures} />
+          {kind.marks.length > 0 && <MarkTrue kind={kind} recording={recording} range={range} at={at} />}
           {trust && <p className="trust-words">{trust}</p>}
           {figures.length <= MOST_ACROSS && (
             <p className="quiet">{figures.map((one) => `${one.label}: ${one.how}`).join("; ")}.</p>
@@ -103,6 +107,30 @@ function Digest({ kind, recording, range, atS, look, sensor, draft }: Props & { 
       )}
     </details>
   );
+}
+
+/** Decisions elsewhere on the rig that a figure answers a question of: it is put in there by one press. */
+function Feeds({ figures }: { figures: Figure[] }) {
+  return figures
+    .filter((one) => one.feeds.length > 0 && one.value !== null)
+    .map((one) => (
+      <p key={one.name} className="bench-note">
+        Put this {one.label} into{" "}
+        {one.feeds.map((feed, place) => {
+          const query = new URLSearchParams({ rule: feed.rule, [feed.input]: String(one.value) });
+          if (feed.u_input && one.u !== null) query.set(feed.u_input, String(one.u));
+          return (
+            <span key={`${feed.sensor_id} ${feed.rule}`}>
+              {place > 0 && ", "}
+              <Link to={`/sensors/${feed.sensor_id}/tuned?${query.toString()}`}>
+                {feed.sensor}: {feed.label.toLowerCase()}
+              </Link>
+            </span>
+          );
+        })}
+        .
+      </p>
+    ));
 }
 
 /** Which other sensor it is held against. */

@@ -1,3 +1,4 @@
+import { useEffect } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { useBlocker } from "react-router";
@@ -19,7 +20,12 @@ export function Leaving({ sensor, recording, trial }: Props) {
     const after = sensor.recordings.find((one) => one.id === wanted) ?? sensor.recordings[0] ?? null;
     return after?.id !== recording?.id;
   });
-  if (blocker.state !== "blocked") return null;
+  // Who leaves right after keeping is asked before what was kept has come back; then there is nothing to ask.
+  const isKeptMeanwhile = blocker.state === "blocked" && !trial.says && !trial.saving;
+  useEffect(() => {
+    if (isKeptMeanwhile) blocker.proceed?.();
+  }, [isKeptMeanwhile, blocker]);
+  if (blocker.state !== "blocked" || isKeptMeanwhile) return null;
   const { proceed, reset } = blocker;
   return (
     <Modal show onHide={reset} animation={false} centered aria-labelledby="leaving-title">

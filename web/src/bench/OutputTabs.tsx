@@ -23,13 +23,17 @@ export function OutputTabs({ outputs, chosen, onChoose }: Props) {
           >
             {one.label}{" "}
             <b>
-              {lanes > 1
+              {lanes > 2
                 ? `${lanes} lanes`
-                : last
-                  ? last.value === null
-                    ? last.status_word
-                    : `${last.shown} ${last.shown_unit}`
-                  : "–"}
+                : lanes > 1
+                  ? last
+                    ? `${[last, ...last.others].map((lane) => lane.shown).join(" ")} ${last.shown_unit}`
+                    : "–"
+                  : last
+                    ? last.value === null
+                      ? last.status_word
+                      : `${last.shown} ${last.shown_unit}`
+                    : "–"}
             </b>
           </button>
         );

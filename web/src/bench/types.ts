@@ -26,7 +26,7 @@ export interface BenchProps {
   setCalibration: (kind: string) => void;
   marks: Mark[] | undefined;
   fitted: Fitted | undefined;
-  /** Whether the fit of these marks is still being worked out for the first time. */
+  /** Whether the fit of these marks is being worked out just now. */
   fitting: boolean;
   asRead: "fit" | "none" | "saved";
   setAsRead: (how: "fit" | "none" | "saved") => void;

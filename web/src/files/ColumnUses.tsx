@@ -10,7 +10,7 @@ interface Props {
 
 /** What each column is: of which sensor, which input, in which unit. */
 export function ColumnUses({ file, uses, onUses }: Props) {
-  const again = twice(file.columns, uses);
+  const again = twice(file, uses);
   return (
     <table className="file-columns">
       <thead>
@@ -64,7 +64,7 @@ export function ColumnUses({ file, uses, onUses }: Props) {
                   ))}
                 </Form.Select>
                 {again.includes(column.number) && (
-                  <div className="field-problem">another column is that already; choose one of them</div>
+                  <div className="field-problem">as many columns are that already; choose another for one</div>
                 )}
                 {form?.loses && <div className="field-hint">{form.loses}</div>}
               </td>

@@ -89,7 +89,7 @@ export function FoundInFile({ file, air: rigAir, sensorId, onFile, onDone, onAno
     name.trim() !== "" &&
     file.columns.length > 0 &&
     isOwned &&
-    twice(file.columns, uses).length === 0 &&
+    twice(file, uses).length === 0 &&
     !(file.needs_rate && !rateHz) &&
     (!same || again);
   return (

@@ -36,17 +36,17 @@ export function formOf(file: LogFile, use: Use): Form | undefined {
   return sensor?.forms.find((one) => one.role === use.role && one.form === use.form);
 }
 
-/** Columns that cannot both be what they are said to be: the numbers of the later ones. */
-export function twice(columns: Column[], uses: Record<number, Use>): number[] {
-  const taken = new Set<string>();
-  return columns
+/** Columns that cannot all be what they are said to be: the numbers of the later ones. */
+export function twice(file: LogFile, uses: Record<number, Use>): number[] {
+  const taken = new Map<string, { form: string; count: number }>();
+  return file.columns
     .filter((column) => {
       const use = uses[column.number];
       if (!use || use.sensor_id === null || use.role === "") return false;
       const key = `${use.sensor_id}:${use.role}`;
-      const again = taken.has(key);
-      taken.add(key);
-      return again;
+      const before = taken.get(key) ?? { form: use.form, count: 0 };
+      taken.set(key, { ...before, count: before.count + 1 });
+      return before.form !== use.form || before.count >= (formOf(file, use)?.most_columns ?? 1);
     })
     .map((column) => column.number);
 }

@@ -14,8 +14,11 @@ export function useBoards() {
   return useQuery({ queryKey: ["boards"], queryFn: () => body(client.GET("/api/boards")) });
 }
 
-export function useOpenLine(rigId: number) {
+/** The line of a rig; waits: until one is open it is asked for again every second. */
+export function useOpenLine(rigId: number, waits = false) {
   return useQuery({
+    refetchInterval: (query) => (waits && !query.state.data ? 1_000 : false),
+    ...(waits && { staleTime: 0, retry: false }),
     queryKey: ["line", rigId],
     enabled: rigId > 0,
     queryFn: () => body(client.GET("/api/rigs/{rig_id}/line", { params: { path: { rig_id: rigId } } })),

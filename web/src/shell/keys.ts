@@ -12,6 +12,7 @@ export const KEYS = [
   { key: "r", does: "read out in figures that fill the window" },
   { key: "c", does: "record the line, and stop (Line)" },
   { key: "m", does: "mark a true value (Line, Calibrated)" },
+  { key: "g", does: "be guided, hands free, while you hold it (Calibrated)" },
   { key: "k", does: "keep the calibration (Calibrated)" },
   { key: "i", does: "bring in a log (Heard)" },
   { key: "u", does: "undo the last change" },

@@ -1,5 +1,5 @@
 import Form from "react-bootstrap/Form";
-import { Link } from "react-router";
+import { Link, useParams } from "react-router";
 import { SensorStones } from "../stones/SensorStones";
 import type { Channel, ChannelGroup } from "./channelGroups";
 import type { Wanted } from "./queries";
@@ -72,6 +72,7 @@ interface ChipProps {
 }
 
 function DrawnChip({ channel, stage, isHand, onDraw, onHide, onHand }: ChipProps) {
+  const { rigId, takeId } = useParams();
   return (
     <span className={`trace-chip ${isHand ? "is-hand" : ""}`}>
       <button
@@ -98,6 +99,14 @@ function DrawnChip({ channel, stage, isHand, onDraw, onHide, onHand }: ChipProps
           ))}
         </Form.Select>
       )}
+      <Link
+        className="trace-filters"
+        to={`/rigs/${rigId}/recordings/${takeId}/filters/${channel.number}`}
+        aria-label={`Filters on ${channel.name}`}
+        title="Compare filters on it, as it came"
+      >
+        ∿
+      </Link>
       <button
         type="button"
         className="take-off"

@@ -48,6 +48,7 @@ export function display(system: UnitSystem, quantity: Quantity): Display {
 
 /** How a result in SI is shown: its unit and what its numbers are multiplied by. Other units stay as they are. */
 export function resultUnit(system: UnitSystem, unit: string): { unit: string; perSi: number } {
+  if (unit === "rad") return { unit: "°", perSi: 180 / Math.PI };
   if (unit !== "m") return { unit, perSi: 1 };
   const shown = display(system, "length");
   return { unit: shown.unit, perSi: shown.fromSi(1) };

@@ -15,9 +15,12 @@ import { HeldAgainst } from "../HeldAgainst";
 import { RecordingHead } from "../RecordingHead";
 import { asTrial } from "../draft";
 import type { BenchProps } from "../types";
+import { AllanPlot } from "./AllanPlot";
 import { FitLine } from "./FitLine";
+import { HandsFree } from "./HandsFree";
 import { MarkForm, type MarkDraft } from "./MarkForm";
 import { MarkTable } from "./MarkTable";
+import { Schedule } from "./Schedule";
 
 /** Mark what is known to be true, see the fit, keep it. */
 export function CalibrateBench(props: BenchProps) {
@@ -33,6 +36,7 @@ export function CalibrateBench(props: BenchProps) {
   const done = new Set(marks?.map((mark) => mark.pose));
   const pose = kind?.poses.find((one) => !done.has(one.name))?.name ?? kind?.poses[0]?.name ?? "";
   const [opening, setOpening] = useState(false);
+  const [handsFree, setHandsFree] = useState(false);
   const start = () => setOpening(true);
   // A stretch is proposed by the fit: who is faster than it waits those few milliseconds.
   if (opening && !props.fitting) {
@@ -49,16 +53,35 @@ export function CalibrateBench(props: BenchProps) {
     });
   }
   useKey("m", recording && kind && !draft ? start : null);
+  useKey("g", kind?.is_guided && !draft ? () => setHandsFree(true) : null);
   useKey("Escape", draft ? () => setDraft(null) : null);
   useKey("k", hasFit && !saving && !draft ? () => void save() : null);
 
+  const guided = handsFree && kind && (
+    <HandsFree
+      sensor={sensor}
+      kind={kind}
+      onDone={(id) => {
+        setHandsFree(false);
+        props.onRecording(id);
+      }}
+      onHide={() => setHandsFree(false)}
+    />
+  );
   if (!recording) {
     return (
       <Empty title="There is nothing to mark yet.">
         <p>
           A calibration compares {bench.sample} with something known.{" "}
-          <Link to={`/sensors/${sensor.id}/heard`}>Bring in a recording first</Link> in which something known was held.
+          <Link to={`/sensors/${sensor.id}/heard`}>Bring in a recording first</Link> in which something known was held
+          {kind?.is_guided && ", or hold it now"}.
         </p>
+        {kind?.is_guided && (
+          <Button onClick={() => setHandsFree(true)}>
+            Hold it now, hands free <kbd>G</kbd>
+          </Button>
+        )}
+        {guided}
       </Empty>
     );
   }
@@ -126,25 +149,18 @@ export function CalibrateBench(props: BenchProps) {
         }
       >
         <span className="head-actions">
-          {bench.calibrations.length > 1 && (
-            <Form.Select
-              size="sm"
-              aria-label="Kind of calibration"
-              value={kind.name}
-              onChange={(event) => props.setCalibration(event.target.value)}
-            >
-              {bench.calibrations.map((one) => (
-                <option key={one.name} value={one.name}>
-                  {one.label}
-                </option>
-              ))}
-            </Form.Select>
+          {kind.is_guided && (
+            <Button size="sm" variant="outline-primary" disabled={draft !== null} onClick={() => setHandsFree(true)}>
+              Hold it now <kbd>G</kbd>
+            </Button>
           )}
           <Button size="sm" disabled={draft !== null} onClick={start}>
             {kind.deed} <kbd>M</kbd>
           </Button>
         </span>
       </RecordingHead>
+      {sensor.schedule.length > 1 && <Schedule sensor={sensor} chosen={kind.name} onChoose={props.setCalibration} />}
+      {guided}
       {draft && (
         <MarkForm
           key={draft.id ?? "new"}
@@ -192,7 +208,15 @@ export function CalibrateBench(props: BenchProps) {
           {fitted && !hasFit && <p className="bench-note warning">No fit: {fitted.problem}.</p>}
         </>
       )}
+      {fitted?.curves["allan"] && fitted.reads && <AllanPlot points={fitted.curves["allan"]} reads={fitted.reads} />}
       {fitted && fitted.heaps.length > 0 && <FoundHeaps lanes={fitted.heaps} />}
+      {inUse && (
+        <p className="constants">
+          <a className="btn btn-sm btn-outline-primary" href={`/api/calibrations/${inUse.id}/constants`} download>
+            Take the constants away
+          </a>
+        </p>
+      )}
       {inUse && kind.undone_by.length > 0 && <Undone sensor={sensor} kind={kind} inUse={inUse} />}
       {bench.studies.length > 0 && (
         <p className="bench-note">

@@ -17,7 +17,10 @@ export function MarkTable({ kind, marks, fitted, onEdit, onRemove }: Props) {
   const units = useUnits();
   const asked = kind.asks_for;
   const reads = asked && readsIn(units, asked.shown);
-  const small = asked && readsIn(units, asked.small);
+  const told = asked ?? fitted?.reads ?? null;
+  const small = told && readsIn(units, told.small);
+  // Where a pose says by itself what was true, only what the fit leaves over is worth a column.
+  const tellsLeft = asked !== null || (fitted?.spans.some((one) => one.residual !== null) ?? false);
   const long = (si: number | null | undefined) =>
     si != null && reads ? grouped(reads.fromSi(si), reads.decimals + 1) : "–";
   const tellsScatter = !fitted || fitted.spans.some((one) => one.scatter !== null || one.count === 0);
@@ -34,10 +37,12 @@ export function MarkTable({ kind, marks, fitted, onEdit, onRemove }: Props) {
               <th scope="col" className="figure">
                 read, {reads?.unit}
               </th>
-              <th scope="col" className="figure">
-                left over, {small?.unit}
-              </th>
             </>
+          )}
+          {tellsLeft && (
+            <th scope="col" className="figure">
+              left over, {small?.unit}
+            </th>
           )}
           <th scope="col" className="figure">
             readings
@@ -64,12 +69,14 @@ export function MarkTable({ kind, marks, fitted, onEdit, onRemove }: Props) {
                 <>
                   <td className="figure">{long(mark.value)}</td>
                   <td className="figure">{long(result?.read)}</td>
-                  <td className="figure">
-                    {left != null && small
-                      ? `${left >= 0 ? "+" : ""}${grouped(small.fromSi(left), small.decimals + 1)}`
-                      : "–"}
-                  </td>
                 </>
+              )}
+              {tellsLeft && (
+                <td className="figure">
+                  {left != null && small
+                    ? `${left >= 0 && asked ? "+" : ""}${grouped(small.fromSi(left), small.decimals + 1)}`
+                    : "–"}
+                </td>
               )}
               <td className="figure">
                 {result ? result.count : "–"}

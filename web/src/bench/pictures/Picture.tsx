@@ -1,11 +1,14 @@
 import type { ComponentType } from "react";
 import { type Step, useSensor } from "../../api/queries";
+import { LevelPicture } from "./LevelPicture";
 import { RowPicture } from "./RowPicture";
 import type { PictureProps } from "./props";
 
 /** Pictures of a reading, by the kind of sensor they are of; a page works without. */
 const PICTURES: Record<string, ComponentType<PictureProps>> = {
   reflectance: RowPicture,
+  six_axis: LevelPicture,
+  analogue3: LevelPicture,
 };
 
 /** The picture of a reading, where its kind has one. */

@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { body, client } from "../../api/client";
 import { usePaced } from "../../api/paced";
 import { useDeed } from "../../shell/useDeed";
@@ -34,11 +34,18 @@ const asQuery = (inputs: Record<string, number>) =>
 /** From what the rig does to what is decided. */
 export function TuneBench(props: BenchProps) {
   const { sensor, bench, recording, draft, setDraft } = props;
-  const [kindName, setKindName] = useState(draft.rule?.kind ?? sensor.rules[0]?.kind ?? "");
+  const [search] = useSearchParams();
+  const [kindName, setKindName] = useState(search.get("rule") ?? draft.rule?.kind ?? sensor.rules[0]?.kind ?? "");
   const kind = bench.rules.find((one) => one.name === kindName) ?? bench.rules[0];
   const saved = sensor.rules.find((one) => one.kind === kind?.name);
   const usual = Object.fromEntries((kind?.evidence ?? []).map((input) => [input.name, input.default]));
-  const [told, setTold] = useState<Record<string, Values>>({});
+  // What another bench of the rig has measured may be handed over in the address.
+  const [told, setTold] = useState<Record<string, Values>>(() => {
+    const handed = (kind?.evidence ?? [])
+      .map((input) => [input.name, Number(search.get(input.name) ?? "")] as const)
+      .filter(([name, value]) => search.get(name) && Number.isFinite(value));
+    return kind && handed.length > 0 ? { [kind.name]: Object.fromEntries(handed) } : {};
+  });
   const evidence = { ...usual, ...(saved?.evidence ?? {}), ...told[kind?.name ?? ""] };
   const [saving, setSaving] = useState(false);
   const units = useUnits();
