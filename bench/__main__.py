@@ -6,6 +6,7 @@ The soak of the live line takes ten minutes and runs apart: ``python -m bench.li
 from bench import (
     echo_to_distance,
     edges_to_rpm,
+    inertia,
     log_into_store,
     plot_windows,
     rig_page,
@@ -14,7 +15,7 @@ from bench import (
 )
 
 for benchmark in (
-    echo_to_distance, edges_to_rpm, row_of_sensors, log_into_store, plot_windows, rig_page,
-    threshold_drag,
+    echo_to_distance, edges_to_rpm, row_of_sensors, inertia, log_into_store, plot_windows,
+    rig_page, threshold_drag,
 ):  # fmt: skip
     print(benchmark.run(), flush=True)

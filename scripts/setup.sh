@@ -56,6 +56,11 @@ set_up_python() {
     .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps -e .
     stamped python requirements.lock pyproject.toml
   fi
+  if ! stamp loops src/tickstone/core/loops requirements.lock; then
+    say "Compiling the inner loops ahead"
+    .venv/bin/python -m tickstone.core.loops
+    stamped loops src/tickstone/core/loops requirements.lock
+  fi
 }
 
 # Puts a Node that is new enough on PATH: this machine's own, or the one a Python package carries.

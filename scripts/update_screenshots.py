@@ -5,6 +5,7 @@ Run it from the repository's root: ``.venv/bin/python -m scripts.update_screensh
 
 from __future__ import annotations
 
+import re
 import shutil
 import tempfile
 from pathlib import Path
@@ -14,6 +15,8 @@ from tests.browser.bench import bring_in_ruler, calibrate, tune
 from tests.browser.conftest import ARGUMENTS
 from tests.conftest import chromium_path
 from tests.server import Server
+
+from tickstone.demo.logs import DECK_FACES, log_path
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 
@@ -76,11 +79,6 @@ def line(page: Page, address: str) -> None:
     page.get_by_role("button", name="Figures of A to B").click()
     expect(page.locator(".selection-panel")).to_contain_text("standard deviation")
     take(page, "recording")
-    page.get_by_role("link", name="Recordings").click()
-    expect(page.get_by_role("link", name="ruler, frosty morning")).to_be_visible()
-    expect(page.locator(".trace-strip .trace").first).to_be_visible()
-    page.wait_for_timeout(500)
-    take(page, "recordings")
 
 
 def wheel(page: Page) -> None:
@@ -102,6 +100,40 @@ def strip(page: Page, address: str) -> None:
     page.keyboard.press("d")
     take(page, "study-dark")
     page.keyboard.press("d")
+
+
+def deck(page: Page, address: str) -> None:
+    page.goto(f"{address}/sensors/5/heard")
+    expect(page.get_by_role("img", name=re.compile("From behind"))).to_be_visible()
+    take(page, "deck")
+    page.goto(f"{address}/sensors/5/filters?output=force")
+    expect(page.get_by_text("What is left at every frequency")).to_be_visible()
+    take(page, "filters")
+
+
+def hands_free(page: Page, address: str) -> None:
+    """The faces in a log, played as if the board said them now."""
+    page.request.delete(f"{address}/api/rigs/1/line", headers={"Origin": address})
+    page.goto(f"{address}/sensors/5/heard")
+    expect(page.get_by_role("button", name="Bring in a log")).to_be_visible()
+    page.keyboard.press("i")
+    page.get_by_label("Log file").set_input_files(log_path(DECK_FACES))
+    page.get_by_label("Name of the recording").fill("seven stands")
+    page.get_by_role("button", name="Bring it in").click()
+    expect(page).to_have_url(re.compile("recording="))
+    takes = page.request.get(f"{address}/api/rigs/1/takes").json()
+    played = {"take_id": next(one["id"] for one in takes if one["name"] == "seven stands")}
+    page.goto(f"{address}/sensors/5/calibrated")
+    expect(page.get_by_role("button", name=re.compile("Hold it now"))).to_be_visible()
+    page.keyboard.press("g")
+    page.request.post(
+        f"{address}/api/rigs/1/line/replay", data={**played, "pace": 2}, headers={"Origin": address}
+    )
+    expect(page.get_by_role("list", name="What is held")).to_contain_text("✓")
+    page.wait_for_timeout(4_000)
+    page.screenshot(path=FOLDER / "hands-free.png")
+    print("docs/screenshots/hands-free.png")
+    page.get_by_role("button", name="Stop without marks").click()
 
 
 def walk(page: Page, address: str) -> None:
@@ -126,13 +158,11 @@ def walk(page: Page, address: str) -> None:
     page.keyboard.press("4")
     expect(page.get_by_text("stopping takes")).to_be_visible()
     tune(page)
-    take(page, "tune")
-    page.keyboard.press("r")
-    take(page, "readout")
-    page.keyboard.press("r")
     wheel(page)
     strip(page, address)
+    deck(page, address)
     line(page, address)
+    hands_free(page, address)
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{address}/sensors/1/tuned")
     expect(page.get_by_text("stopping takes")).to_be_visible()

@@ -92,10 +92,18 @@ def test_what_is_not_there_is_said(asker: TestClient, path: str) -> None:
     assert answer.headers["content-type"] == "application/problem+json"
 
 
-def test_a_sensor_without_a_bench_says_so(asker: TestClient) -> None:
+def test_a_sensor_without_a_bench_says_so(client: TestClient) -> None:
+    made = client.post("/api/rigs/1/sensors", json={"name": "Lamp", "family": "indicator_led"})
+    path = f"/api/sensors/{made.json()['id']}/suggestion"
+    answer = client.post(path, json={"kind": "stop-and-go"})
+    assert answer.status_code == 422
+    assert "LED" in answer.json()["detail"]
+
+
+def test_a_decision_of_another_kind_is_refused_with_those_there_are(asker: TestClient) -> None:
     answer = asker.post("/api/sensors/5/suggestion", json={"kind": "stop-and-go"})
     assert answer.status_code == 422
-    assert "six-axis" in answer.json()["detail"]
+    assert "known: lean-limit" in answer.json()["detail"]
 
 
 @pytest.mark.parametrize(

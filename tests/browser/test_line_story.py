@@ -177,7 +177,7 @@ def test_a_log_from_elsewhere_and_a_whole_rig(open_page: OpenPage) -> None:
     assert serious(page) == []
     page.get_by_role("button", name="Bring it in").click()
     expect(page.get_by_role("heading", name="elsewhere")).to_be_visible()
-    expect(page.get_by_text("50.0 a second")).to_be_visible()
+    expect(page.get_by_text("50.0 a second", exact=True)).to_be_visible()
     page.get_by_role("button", name="1 line kept aside").click()
     expect(page.get_by_role("cell", name="oops")).to_be_visible()
 

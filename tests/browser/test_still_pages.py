@@ -67,7 +67,7 @@ def test_what_is_selected_in_a_recording_moves_nothing(open_page: OpenPage) -> N
 
 def test_tools_keep_their_place_where_nothing_is_recorded(open_page: OpenPage) -> None:
     page = open_page("/rigs/1/recordings")
-    expect(page.locator(".take-card")).to_have_count(6)
+    expect(page.locator(".take-card").first).to_be_visible()
     names = ("Bring in a file", "Join the chosen")
     full = [place(page.get_by_role("button", name=name)) for name in names]
     origin = page.url.split("/rigs")[0]

@@ -13,7 +13,9 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.core.stage_trials import TRIALS, calibrations, edges
+from tests.core.inertial_trials import INERTIAL
+from tests.core.stage_trials import TRIALS as GENERAL
+from tests.core.stage_trials import calibrations, edges
 
 from tickstone.core import stages
 from tickstone.core.air.conditions import AirConditions
@@ -39,6 +41,7 @@ from tickstone.core.step import Lane, Reading
 from tickstone.core.uncertainty import Component
 
 AIR = AirConditions(20.0, 0.5)
+TRIALS = GENERAL | INERTIAL
 
 
 def test_every_stage_is_tried() -> None:

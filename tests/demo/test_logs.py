@@ -22,6 +22,12 @@ def test_its_columns_are_guessed_right(name: str) -> None:
         assert guessed[0] == "echo time"
     elif "strip" in name:
         assert guessed == ["converter counts"] * 5
+    elif "deck" in name:
+        assert guessed == ["acceleration"] * 3 + ["rotation rate"] * 3
+    elif "shed" in name:
+        assert guessed == ["temperature"]
+    elif "ends" in name:
+        assert guessed == ["acceleration"] * 3
     else:
         assert guessed[:2] == ["pulse count", "pulse gap"]
 

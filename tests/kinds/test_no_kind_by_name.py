@@ -26,7 +26,12 @@ SHARED = [
     *(SRC / f"cli/{name}.py" for name in ("convert", "convert_reading", "log_inputs", "options")),
     *sorted((WEB / "plot").rglob("*.ts*")),
     *sorted((WEB / "files").rglob("*.ts*")),
-    *(one for one in sorted((WEB / "bench").rglob("*.ts*")) if one.parent.name != "wired"),
+    *(
+        one
+        for one in sorted((WEB / "bench").rglob("*.ts*"))
+        if one.parent.name not in ("wired", "pictures")
+    ),
+    WEB / "bench/pictures/Picture.tsx",
 ]
 
 

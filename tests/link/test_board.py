@@ -65,8 +65,9 @@ def test_bramble_says_what_is_true() -> None:
     assert np.median(late["front"]) == pytest.approx(2 * 0.6012 / 346.4 * 1e6, rel=0.003)
     # Four magnets, two turns a second: 8 pulses a second, 40 ms a line.
     assert np.diff(late["hall_count"]).mean() == pytest.approx(0.32, rel=0.1)
-    # Nose up by 6°: the deck feels −sin 6° along its nose, plus its bias of 12 mg.
-    assert late["ax"].mean() / 16_384 == pytest.approx(-np.sin(np.radians(6)) + 0.012, abs=0.002)
+    # Nose up by 6°: the deck feels sin 6° along its nose, by its scale, plus its bias of 12 mg.
+    felt = 1.011 * np.sin(np.radians(6)) + 0.012
+    assert late["ax"].mean() / 16_384 == pytest.approx(felt, abs=0.002)
     assert late["air"].mean() == pytest.approx(25, abs=0.1)
     assert np.diff(data["time_us"]).mean() == pytest.approx(40_000, rel=0.01)
 

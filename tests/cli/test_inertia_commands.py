@@ -1,0 +1,139 @@
+"""``convert accel|tilt``, ``calibrate six-face|rest-bias``, ``filter``."""
+
+from __future__ import annotations
+
+import json
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+from tests.core.inertial_units import G, six_spans, unit
+from typer.testing import CliRunner
+
+from tickstone.cli.main import app
+from tickstone.demo.logs import DECK_FACES, DECK_RAMP, DECK_REST, METER_ENDS, log_path
+
+runner = CliRunner()
+
+
+def said(*words: str, code: int = 0) -> str:
+    result = runner.invoke(app, list(words))
+    assert result.exit_code == code, result.output
+    return result.output
+
+
+def told(*words: str) -> dict:
+    return json.loads(said(*words, "--json"))
+
+
+def test_tilt_of_one_reading() -> None:
+    found = told("convert", "tilt", "--ax", "0.1", "--ay", "0.2", "--az", "0.97")
+    assert found["status"] == "ok"
+    results = found["results"]
+    assert results["roll"]["value"] == pytest.approx(math.atan2(0.2, 0.97))
+    assert results["pitch"]["value"] == pytest.approx(-math.atan2(0.1, math.hypot(0.2, 0.97)))
+    assert results["inclination"]["value"] == pytest.approx(math.atan2(math.hypot(0.1, 0.2), 0.97))
+    assert all(one["unit"] == "rad" and 0.0 < one["u"] < 0.02 for one in results.values())
+    assert told("convert", "tilt", "--ax", "0", "--ay", "0", "--az", "1.4")["status"] == "moving"
+    nothing = told("convert", "tilt", "--ax", "0", "--ay", "0", "--az", "0")
+    assert nothing["results"]["roll"] == {"value": None, "unit": "rad", "u": None}
+    assert "give --ax, --ay and --az" in said("convert", "tilt", "--ax", "0", code=2)
+
+
+def test_an_analogue_part_by_its_two_extremes(tmp_path: Path) -> None:
+    made = told("calibrate", "two-extremes", str(log_path(METER_ENDS)))
+    assert made["statistics"]["per_g_codes"] == pytest.approx(67.6, abs=0.5)
+    cal = tmp_path / "cal.json"
+    cal.write_text(json.dumps(made), encoding="utf-8")
+    found = told("convert", "accel", "--counts", "340,336,409", "--cal", str(cal))
+    lanes = found["results"]["force"]["lanes"]
+    assert found["kind"] == "analogue3"
+    assert lanes["z"]["value"] == pytest.approx(1.0, abs=0.02)
+    assert abs(lanes["x"]["value"]) < 0.02
+    plain = told("convert", "accel", "--counts", "340,336,409")
+    assert plain["results"]["force"]["u"] > 3.0 * found["results"]["force"]["u"]
+    assert "three counts" in said("convert", "accel", "--counts", "1,2", code=2)
+    broken = tmp_path / "broken.json"
+    broken.write_text("[]", encoding="utf-8")
+    assert "is no calibration" in said(
+        "convert", "accel", "--counts", "1,2,3", "--cal", str(broken), code=2
+    )
+
+
+def test_six_faces_from_a_log_find_columns_and_faces(tmp_path: Path) -> None:
+    rng = np.random.default_rng(3)
+    offset, scale = unit(rng)
+    rows, at = ["t_ms,ax,ay,az,gx,gy,gz"], 0
+    for span in six_spans(offset, scale, rng):
+        for x, y, z in np.round(span.signal.values.T / G * 8192).astype(int).tolist():
+            rows.append(f"{at},{x},{y},{z},{rng.integers(-50, 50)},3,-7")
+            at += 20
+        for _ in range(30):
+            x, y, z = rng.integers(-9000, 9000, 3).tolist()
+            rows.append(f"{at},{x},{y},{z},4000,-9000,500")
+            at += 20
+    log = tmp_path / "faces.csv"
+    log.write_text("\n".join(rows) + "\n", encoding="utf-8")
+    made = told("calibrate", "six-face", str(log), "--set", "lsb_per_g=8192")
+    np.testing.assert_allclose(made["parameters"]["offset_g"], offset / G, atol=0.002)
+    np.testing.assert_allclose(made["parameters"]["matrix"], np.linalg.inv(scale), atol=0.003)
+    assert 0.0 < made["residual_mg"] < 2.0
+    assert "8192 codes for 1 g would fit" in said("calibrate", "six-face", str(log), code=2)
+    cal = tmp_path / "cal.json"
+    cal.write_text(json.dumps(made), encoding="utf-8")
+    force = told(
+        "convert", str(log), "--kind", "six_axis", "--set", "lsb_per_g=8192",
+        "--calibration", str(cal), "--output", "size",
+    )  # fmt: skip
+    assert force["outputs"]["size"]["unit"] == "g"
+    found = told("convert", "accel", "--counts", "0,0,8192", "--cal", str(cal), "--set",
+                 "lsb_per_g=8192")  # fmt: skip
+    assert found["kind"] == "six_axis"
+
+
+def test_rest_bias_tells_how_long_is_worth_averaging() -> None:
+    made = told("calibrate", "rest-bias", str(log_path(DECK_REST)))
+    np.testing.assert_allclose(np.degrees(made["parameters"]["bias"]), [1.9, -0.7, 0.4], atol=0.01)
+    assert made["best_s"] > 1.0
+    assert len(made["allan"]) > 20
+    assert len(made["allan"][0]) == 4
+    assert made["left_dps"] < 0.01
+
+
+def test_a_whole_ramp_to_tilt_and_attitude(tmp_path: Path) -> None:
+    out = tmp_path / "roll.csv"
+    found = told(
+        "convert", str(log_path(DECK_RAMP)), "--kind", "six_axis", "--output", "roll",
+        "--output", "attitude", "--out", str(out),
+    )  # fmt: skip
+    assert found["outputs"]["roll"]["unit"] == "rad"
+    assert set(found["outputs"]["attitude"]["lanes"]) == {"roll", "pitch", "heading"}
+    assert found["statuses"].get("moving", 0) > 0
+    header = out.read_text("utf-8").splitlines()[0]
+    assert "roll" in header
+    faces = said("calibrate", "six-face", str(log_path(DECK_FACES)))
+    assert "left over" in faces
+
+
+def test_filters_as_a_table() -> None:
+    found = told(
+        "filter", str(log_path(DECK_RAMP)), "--column", "ay", "--with", "kalman:q=100,r=4000",
+        "--with", "median:n=5", "--hindsight", "mean:n=9", "--speed", "0.7",
+    )  # fmt: skip
+    none, kalman, median, mean = found["filters"]
+    assert (none["filter"], none["delay_s"]) == ("none", 0.0)
+    assert kalman["noise"] < none["noise"]
+    assert median["spike"] == 0.0
+    assert median["costs_m"] == pytest.approx(0.7 * median["delay_s"])
+    assert (median["in_rig"], mean["in_rig"]) == (True, False)
+    assert set(found["suggested"]) >= {"r", "q_fast", "q_likely", "exponential"}
+    assert found["innovations"]["kalman:q=100,r=4000"]["says"]
+    text = said("filter", str(log_path(DECK_RAMP)), "--column", "ay", "--with", "median:n=5")
+    assert "median:n=5" in text
+    assert "there is no column" in said(
+        "filter", str(log_path(DECK_RAMP)), "--column", "zz", "--with", "median", code=2
+    )
+    assert "there is no filter" in said(
+        "filter", str(log_path(DECK_RAMP)), "--column", "ay", "--with", "magic", code=2
+    )
