@@ -99,6 +99,9 @@ def test_rest_bias_tells_how_long_is_worth_averaging() -> None:
     assert len(made["allan"]) > 20
     assert len(made["allan"][0]) == 4
     assert made["left_dps"] < 0.01
+    # Its flicker was not seen in a minute and a half: that is no flicker of nothing.
+    assert "instability_dps" not in made["statistics"]
+    assert 0.0 < made["statistics"]["instability_below_dps"] < 0.01
 
 
 def test_a_whole_ramp_to_tilt_and_attitude(tmp_path: Path) -> None:

@@ -51,6 +51,21 @@ def test_it_tells_white_noise_from_what_wanders() -> None:
     assert 0.4 < told.best_s < 2.0
 
 
+def test_flicker_is_found_and_below_what_it_is_where_it_is_not() -> None:
+    # IEEE 952: S(f) = B² / (2π f), two-sided, so B² / (π f) over f > 0; flat at 0.664 B.
+    rng, n, rate, flicker = np.random.default_rng(3), 2**18, 100.0, 0.02
+    f = np.fft.rfftfreq(n, 1.0 / rate)[1:]
+    half = np.sqrt(flicker**2 / (np.pi * f) * n * rate / 4.0)
+    lines = half * (rng.normal(size=len(f)) + 1j * rng.normal(size=len(f)))
+    wander = np.fft.irfft(np.concatenate(([0.0], lines)), n)
+    seen = noise_of(wander + rng.normal(0, 0.3, n), 1.0 / rate)
+    assert seen.instability == pytest.approx(flicker, rel=0.2)
+    assert seen.instability_at_most == seen.instability
+    white = noise_of(rng.normal(0, 0.3, 20_000), 0.01)
+    assert white.instability == 0.0
+    assert white.instability_at_most == pytest.approx(0.03 / white.best_s**0.5 / 0.664, rel=0.05)
+
+
 def test_too_few_are_refused_and_what_never_changes_has_no_noise() -> None:
     with pytest.raises(ValueError, match="50 at least"):
         noise_of(np.zeros(20), 0.01)

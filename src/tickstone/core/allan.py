@@ -49,6 +49,16 @@ class Noise:
         return math.sqrt(white + _FLICKER * self.instability**2 + self.ramble**2 * over_s / 3.0)
 
 
+    @property
+    def instability_at_most(self) -> float:
+        """What the bias instability can be, where the record ended before it was seen.
+
+        >>> round(Noise(np.ones(1), np.ones(1), 2.0, 0.0, 0.0, 4.0, False).instability_at_most, 3)
+        1.505
+        """
+        return self.instability or self.left(self.best_s) / math.sqrt(_FLICKER)
+
+
 def overlapping(
     values: FloatArray, tau0_s: float, sizes: FloatArray | None = None
 ) -> tuple[FloatArray, FloatArray]:

@@ -85,7 +85,7 @@ class RestBiasKind(CalibrationKind):
                 "best_s": best_s,
                 "is_flat": float(all(one.is_flat for one in noises)),
                 "left_dps": math.degrees(left),
-                "instability_dps": math.degrees(max(one.instability for one in noises)),
+                **_instability(noises),
                 "walk_dps": math.degrees(max(one.walk for one in noises)),
             },
             spans=tuple(_result(one, held) for one, held in rests),
@@ -119,8 +119,11 @@ class RestBiasKind(CalibrationKind):
         told = fit.statistics
         walk = told["walk_dps"]
         lines.append(Line("random walk", f"{walk:.4f} °/√s, {60.0 * walk:.2f} °/√h"))
-        if told["instability_dps"] > 0.0:
+        if "instability_dps" in told:
             lines.append(Line("wanders by", f"{told['instability_dps']:.4f} °/s"))
+        elif "instability_below_dps" in told:
+            below = f"less than {told['instability_below_dps']:.4f} °/s"
+            lines.append(Line("wanders by", f"{below}: not seen in this rest"))
         lines.append(Line("worth averaging", best_said(told)))
         lines.append(
             Line("left after that", f"{told['left_dps']:.4f} °/s, {_drift_said(told)} a minute")
@@ -176,6 +179,14 @@ def _within(span: Span, held: Held) -> tuple[FloatArray, FloatArray]:
     time_s, values = good_samples(span.signal)
     inside = (time_s >= held.start_s) & (time_s <= held.end_s)
     return time_s[inside], values[:, inside]
+
+
+def _instability(noises: Sequence[Noise]) -> dict[str, float]:
+    """The worst axis' bias instability, or below what it is where the rest was too short for it."""
+    seen = max(one.instability for one in noises)
+    if seen > 0.0:
+        return {"instability_dps": math.degrees(seen)}
+    return {"instability_below_dps": math.degrees(max(one.instability_at_most for one in noises))}
 
 
 def _points(noises: Sequence[Noise]) -> list[list[float]]:
