@@ -119,6 +119,23 @@ def test_filters_side_by_side_are_set_drawn_and_one_is_used(open_page: OpenPage)
     expect(page.locator(".cell").filter(has_text="middle of")).to_be_visible()
 
 
+def test_a_gain_that_its_noise_suggests_is_tried_and_kept(open_page: OpenPage) -> None:
+    page = open_page("/sensors/5/heard")
+    deck(page)
+    page.get_by_role("tab", name="Fused").click()
+    page.locator("summary", has_text="Ways to fuse").click()
+    gain = page.get_by_role("button", name="Try it: suggested kp")
+    gain.click()
+    expect(gain).to_have_text("in use")
+    expect(gain).to_be_disabled()
+    expect(page.locator(".cell").filter(has_text="Mahony")).to_be_visible()
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_role("region", name="Trying out")).to_have_count(0)
+    page.reload()
+    page.get_by_role("tab", name="Fused").click()
+    expect(page.locator(".cell").filter(has_text="Mahony")).to_be_visible()
+
+
 def test_a_limit_to_leaning_is_taken_kept_and_shown(open_page: OpenPage) -> None:
     page = open_page("/sensors/5/tuned")
     deck(page)

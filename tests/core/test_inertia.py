@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 from tests.core.inertial_units import HZ, G
 
 from tickstone.core.air.conditions import AirConditions
+from tickstone.core.attitude import ALL_TRUST
 from tickstone.core.chain import Stage
 from tickstone.core.chains.analogue3 import Analogue3, Analogue3Parameters
 from tickstone.core.chains.battery import Battery, BatteryParameters
@@ -377,7 +379,9 @@ def test_ways_to_fuse_are_compared_where_truth_is_known() -> None:
     told = figures(Fusions(), results, parameters=SixAxisParameters(beta=0.05))
     for name in ("complementary", "kalman", "madgwick", "mahony"):
         assert math.degrees(told[f"{name}_off"]) < 2.0
-    assert told["tau"] > 0.0
+    # They are run as they stand in the rig: with the same gate on what is not gravity.
+    strict = figures(Fusions(), results, parameters=SixAxisParameters(beta=0.05, gate=0.02))
+    assert strict["complementary_off"] < 0.8 * told["complementary_off"]
     shaken = {name: one.between(160, 380) for name, one in results.items()}
     rng = np.random.default_rng(1)
     shaken["force"] = shaken["force"].replaced(
@@ -385,3 +389,35 @@ def test_ways_to_fuse_are_compared_where_truth_is_known() -> None:
     )
     (only,) = Fusions().figures(shaken, 0.0, 60.0, lambda *_: 0.1, SixAxisParameters())
     assert "nothing was held still" in only.how
+
+
+def test_the_gains_that_noise_suggests_can_be_set_and_a_silent_unit_suggests_none() -> None:
+    signals = ramp(shakes=0.02)
+    made = chain(SixAxisParameters(), {"rest-bias": BIAS})
+    silent = {name: made.apply(signals, name) for name in ("force", "rotation")}
+    rng = np.random.default_rng(1)
+    results = {
+        name: one.replaced(one.values + rng.normal(0.0, noise, one.values.shape))
+        for (name, one), noise in zip(silent.items(), (0.05, 0.004), strict=True)
+    }
+
+    def suggested(of: dict[str, Signal]) -> dict[str, SixAxisParameters]:
+        told = Fusions().figures(of, 0.0, 60.0, lambda *_: 0.1, SixAxisParameters())
+        return {one.name: replace(SixAxisParameters(), **one.sets) for one in told if one.sets}
+
+    tuned = suggested(results)
+    assert set(tuned) == {"tau", "tilt", "kp", "beta"}
+    for parameters in tuned.values():
+        told = figures(Fusions(), results, parameters=parameters)
+        assert math.degrees(told[f"{parameters.fusion}_off"]) < 2.0
+    # They weigh the two sensors alike, and so lag as long; kp is one over that.
+    lags = {name: one.fusion_stage(ALL_TRUST).lag_s(1.0 / HZ) for name, one in tuned.items()}
+    assert lags["tilt"] == pytest.approx(lags["tau"], rel=0.05)
+    assert lags["kp"] == pytest.approx(lags["tau"], rel=0.05)
+    # What is off for good asks for gravity sooner.
+    biased = results["rotation"].replaced(results["rotation"].values + 0.01)
+    assert suggested({**results, "rotation": biased})["tau"].over_s < 0.5 * tuned["tau"].over_s
+    # While it turned on the spot its tilt was still: that is no noise of the gyroscope.
+    assert tuned["tau"].over_s == pytest.approx(0.05 / G / 0.004, rel=0.2)
+    assert tuned["beta"].beta == pytest.approx(math.sqrt(0.75) * 0.004, rel=0.2)
+    assert suggested(silent) == {}

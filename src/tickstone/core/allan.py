@@ -48,7 +48,6 @@ class Noise:
         white = self.walk**2 / over_s
         return math.sqrt(white + _FLICKER * self.instability**2 + self.ramble**2 * over_s / 3.0)
 
-
     @property
     def instability_at_most(self) -> float:
         """What the bias instability can be, where the record ended before it was seen.

@@ -3037,6 +3037,10 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+            /** Sets */
+            sets: {
+                [key: string]: number | string;
+            };
             shown: components["schemas"]["ShownOut"];
             /** U */
             u: number | null;

@@ -5,20 +5,20 @@ import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
 import { type Schemas, body, client } from "../api/client";
 import { useDeed } from "../shell/useDeed";
-import { measuredIn, readsIn } from "../units/shown";
-import { grouped, useUnits } from "../units/units";
+import { grouped } from "../units/units";
 import type { Bench } from "../api/queries";
+import { FiguresAcross, FiguresDown } from "./DigestTables";
 import { MarkTrue } from "./MarkTrue";
 import { asTrial } from "./draft";
 import { trustWords } from "./trust";
 import type { BenchProps } from "./types";
 
 type DigestOut = Schemas["DigestOut"];
-type Stretch = DigestOut["stretches"][number];
-type Figure = Stretch["figures"][number];
+type Figure = DigestOut["stretches"][number]["figures"][number];
 const MOST_ACROSS = 7;
 
-type Props = Pick<BenchProps, "bench" | "recording" | "range" | "atS" | "look" | "sensor" | "draft">;
+type Kind = Bench["digests"][number];
+type Props = Pick<BenchProps, "bench" | "recording" | "range" | "atS" | "look" | "sensor" | "draft" | "setDraft">;
 
 /** What a recording comes to, in every way its kind sums it up. */
 export function Digests(props: Props) {
@@ -26,7 +26,7 @@ export function Digests(props: Props) {
 }
 
 /** A few figures: of all that is in view, and of every lap of it. */
-function Digest({ kind, recording, range, atS, look, sensor, draft }: Props & { kind: Bench["digests"][number] }) {
+function Digest({ kind, recording, range, atS, look, sensor, draft, setDraft }: Props & { kind: Kind }) {
   const [open, setOpen] = useState(false);
   const [beside, setBeside] = useState<number | null>(null);
   const deed = useDeed();
@@ -48,6 +48,8 @@ function Digest({ kind, recording, range, atS, look, sensor, draft }: Props & { 
     ? ""
     : trustWords(sensor.stones.find((stone) => stone.stage === "calibrated") ?? null);
   const at = atS ?? look?.outputs[0]?.at_s ?? null;
+  const now = draft.parameters ?? sensor.parameters;
+  const onTry = (sets: Figure["sets"]) => setDraft({ parameters: { ...now, ...sets } });
   const endLap = () =>
     at !== null &&
     digest &&
@@ -80,7 +82,7 @@ function Digest({ kind, recording, range, atS, look, sensor, draft }: Props & { 
           {digest.others.length > 0 && <Beside digest={digest} onChoose={setBeside} />}
           <div className="digest">
             {figures.length > MOST_ACROSS ? (
-              <FiguresDown digest={digest} head={head} />
+              <FiguresDown digest={digest} head={head} now={now} onTry={onTry} />
             ) : (
               <FiguresAcross digest={digest} head={head} />
             )}
@@ -152,90 +154,4 @@ function Beside({ digest, onChoose }: { digest: DigestOut; onChoose: (recording:
       </Form.Select>
     </label>
   );
-}
-
-interface TableProps {
-  digest: DigestOut;
-  head: string;
-}
-
-/** A row for each stretch: good for many laps. */
-function FiguresAcross({ digest, head }: TableProps) {
-  const units = useUnits();
-  return (
-    <table className="mark-table">
-      <thead>
-        <tr>
-          <th scope="col">{head}</th>
-          {digest.stretches[0]?.figures.map((one) => (
-            <th key={one.name} scope="col" className="figure" title={one.how}>
-              {one.label} <small>{readsIn(units, one.shown).unit}</small>
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {digest.stretches.map((stretch) => (
-          <tr key={stretch.lap}>
-            <th scope="row">{stretchSaid(stretch)}</th>
-            {stretch.figures.map((one) => (
-              <FigureCell key={one.name} figure={one} />
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-/** A row for each figure: good for many figures. */
-function FiguresDown({ digest, head }: TableProps) {
-  const units = useUnits();
-  return (
-    <table className="mark-table">
-      <thead>
-        <tr>
-          <th scope="col">{head}</th>
-          {digest.stretches.map((stretch) => (
-            <th key={stretch.lap} scope="col" className="figure">
-              {stretchSaid(stretch)}
-            </th>
-          ))}
-          <th scope="col">how</th>
-        </tr>
-      </thead>
-      <tbody>
-        {digest.stretches[0]?.figures.map((one, place) => (
-          <tr key={one.name}>
-            <th scope="row">
-              {one.label} {readsIn(units, one.shown).unit}
-            </th>
-            {digest.stretches.map((stretch) => {
-              const figure = stretch.figures[place];
-              return figure && <FigureCell key={stretch.lap} figure={figure} />;
-            })}
-            <td className="quiet">{one.how}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-function FigureCell({ figure }: { figure: Figure }) {
-  const units = useUnits();
-  const reads = readsIn(units, figure.shown);
-  if (figure.value === null) return <td className="figure">–</td>;
-  if (figure.u === null) return <td className="figure">{grouped(reads.fromSi(figure.value), reads.decimals)}</td>;
-  const [value, spread] = measuredIn(reads, figure.value, 2 * figure.u);
-  return (
-    <td className="figure">
-      {value}
-      <small>± {spread}</small>
-    </td>
-  );
-}
-
-function stretchSaid(stretch: Stretch): string {
-  return stretch.lap ? `lap ${stretch.lap}` : `${grouped(stretch.from_s, 1)} to ${grouped(stretch.to_s, 1)} s`;
 }

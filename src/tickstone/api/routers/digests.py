@@ -175,6 +175,7 @@ def _figure_out(one: Figure, feeds: Mapping[str, list[FeedOut]]) -> FigureOut:
         shown=ShownOut.of(one.quantity.key, one.quantity.decimals),
         how=one.how,
         feeds=feeds.get(one.feeds, []) if math.isfinite(one.value) else [],
+        sets=dict(one.sets),
     )
 
 

@@ -49,6 +49,7 @@ class FigureOut(Answer):
     shown: ShownOut
     how: str
     feeds: list[FeedOut]
+    sets: dict[str, float | str]
 
 
 class StretchOut(Answer):

@@ -20,7 +20,8 @@ from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.lane_shift import LaneShift
 from tickstone.core.uncertainty import expanded
 
-_STEADY = math.radians(0.15)
+STEADY_TURN = math.radians(0.15)
+"""What a gyroscope at rest may wander beside its noise, rad/s; our choice."""
 _SHORT_S, _GOOD_S = 5.0, 10.0
 _USUAL_READINGS = 200
 """So many readings at rest are usual; common practice."""
@@ -136,11 +137,11 @@ class RestBiasKind(CalibrationKind):
 
     def see(self, signal: Signal, parameters: Any) -> Seen:
         """How long it has been at rest."""
-        return see_rest(signal, _STEADY, self.poses[0].name, _GOOD_S)
+        return see_rest(signal, STEADY_TURN, self.poses[0].name, _GOOD_S)
 
     def still(self, signal: Signal) -> list[tuple[float, float]]:
         """The longest rest."""
-        held = stillness(signal, _STEADY)
+        held = stillness(signal, STEADY_TURN)
         if not held:
             return []
         longest = max(held, key=lambda one: one.count)
@@ -162,7 +163,7 @@ def _still(span: Span) -> Held | None:
     time_s, values = good_samples(span.signal)
     if len(time_s) < 50:
         return None
-    held = stillness(span.signal, _STEADY)
+    held = stillness(span.signal, STEADY_TURN)
     longest = max(held, key=lambda one: one.count, default=None)
     if longest is None or longest.count < 50:
         return None

@@ -9,12 +9,13 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from tickstone.core.attitude import ALL_TRUST, Fusion
+from tickstone.core.attitude import Fusion, Trust
 from tickstone.core.calibration.faces import STEADY
 from tickstone.core.calibration.poses import Held, stillness
 from tickstone.core.digests.kind import MARKED, DigestKind, Figure, Markable
+from tickstone.core.digests.suggested_gains import suggested_gains
 from tickstone.core.display import grouped
-from tickstone.core.quantity import ANGLE, NUMBER, TIME, Quantity
+from tickstone.core.quantity import ANGLE
 from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.align import Align
@@ -22,7 +23,6 @@ from tickstone.core.stages.level_turn import tilt_of
 from tickstone.core.stages.tilt import Tilt
 
 _FINE = replace(ANGLE, decimals=2)
-_RATE = Quantity("rate", "rad/s", decimals=2)
 _METHODS = ("complementary", "kalman", "madgwick", "mahony")
 _TELLS_S = 1.0
 
@@ -65,7 +65,7 @@ class Fusions(DigestKind):
             return [_none("nothing was held still for a second in this stretch")]
         figures: list[Figure] = []
         for name in _METHODS:
-            stage = replace(parameters, fusion=name).fusion_stage(ALL_TRUST)
+            stage = replace(parameters, fusion=name).fusion_stage(Trust(parameters.gate))
             told = _angles(stage, force, rate)
             label = stage.label
             off, trembles = _against(told, force.time_s, held)
@@ -83,7 +83,6 @@ class Fusions(DigestKind):
         )
         swing = float(np.nanstd(alone.values[:, inside].sum(axis=0)))
         drift = _drift(force, rate, held)
-        tau_s, walk = _suggested(force, rate, held)
         return [
             *figures,
             Figure("accelerometer", "accelerometer alone, trembles", _FINE, trembles, math.nan,
@@ -91,12 +90,7 @@ class Fusions(DigestKind):
             Figure("swings", "and swings on the way by", _FINE, swing, math.nan, "all of it"),
             Figure("gyroscope", "gyroscope alone, off at the end", _FINE, drift, math.nan,
                    "since the first still stretch; it never comes back"),
-            Figure("tau", "suggested: gravity decides over", TIME, tau_s, math.nan,
-                   "scatter of a tilt over that of an angle by the gyroscope"),
-            Figure("kp", "suggested kp", NUMBER, 1.0 / tau_s if tau_s > 0.0 else math.nan, math.nan,
-                   "1 ÷ that"),
-            Figure("beta", "suggested β", _RATE, math.sqrt(0.75) * walk, math.nan,
-                   "√¾ of the gyroscope’s noise; Madgwick 2010, eq. 50"),
+            *suggested_gains(parameters, force, rate, held),
         ]  # fmt: skip
 
 
@@ -164,18 +158,3 @@ def _drift(force: Signal, rate: Signal, held: Sequence[Held]) -> float:
     turned = np.trapezoid(values, rate.time_s[inside], axis=1)
     moved = np.array(tilt_of(last.mean)) - np.array(tilt_of(first.mean))
     return float(np.hypot(*(turned - moved)))
-
-
-def _suggested(force: Signal, rate: Signal, held: Sequence[Held]) -> tuple[float, float]:
-    """τ, s, at which both sensors' noise weighs the same, and the gyroscope's scatter, rad/s."""
-    gap_s = float(np.median(np.diff(force.time_s)))
-    tilts = [float(np.linalg.norm(one.scatter)) / math.sqrt(3.0) for one in held]
-    sizes = [float(np.linalg.norm(one.mean)) for one in held]
-    tilt = float(np.median(tilts)) / float(np.median(sizes))
-    scatters = []
-    for one in held:
-        inside = (rate.time_s >= one.start_s) & (rate.time_s <= one.end_s)
-        scatters.append(float(np.nanmean(np.nanstd(rate.values[:, inside], axis=1))))
-    walk = float(np.median(scatters))
-    # Tilt: σ²·dt of each second; the gyroscope: ω²·dt walked off in each second.
-    return (tilt / walk if walk > 0.0 else gap_s), walk

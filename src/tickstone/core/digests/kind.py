@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 from tickstone.core.quantity import Quantity
@@ -27,7 +27,8 @@ class Markable:
 class Figure:
     """One figure. value: NaN when it cannot be told. u: standard uncertainty, NaN when unknown.
     how: by which rule it was got, a few words. feeds: the input of evidence for a decision that it
-    answers, wherever a sensor of the rig has one of that name.
+    answers, wherever a sensor of the rig has one of that name. sets: parameters of the sensor that
+    it suggests, by name.
     """
 
     name: str
@@ -37,6 +38,7 @@ class Figure:
     u: float
     how: str
     feeds: str = ""
+    sets: Mapping[str, float | str] = field(default_factory=dict)
 
 
 class DigestKind:
