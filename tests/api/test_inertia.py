@@ -222,3 +222,30 @@ def test_ways_to_fuse_are_held_against_angles_that_were_marked(client: TestClien
     assert max(near.values()) < 0.02
     asked(client, "PUT", f"/api/marks/{made['id']}", {**wrong, "value": 0.2, "unit": "rad"})
     assert min(off().values()) > 0.3
+
+
+def test_a_new_sensor_compares_with_what_its_board_does(client: TestClient) -> None:
+    def reference_v(rig: int, family: str) -> float:
+        body = {"name": "one more", "family": family}
+        return float(
+            asked(client, "POST", f"/api/rigs/{rig}/sensors", body)["parameters"]["reference_v"]
+        )
+
+    for family in ("accelerometer_analogue_bare", "battery_divider"):
+        assert reference_v(1, family) == 5.0
+        assert reference_v(2, family) == 3.3
+
+
+def test_the_karts_part_feels_one_g_as_it_is_planted(client: TestClient) -> None:
+    rig = asked(client, "GET", "/api/rigs/2")
+    row = next(one for one in rig["sensors"] if one["name"] == "G meter")
+    meter = asked(client, "GET", f"/api/sensors/{row['id']}")
+    assert meter["parameters"]["reference_v"] == 3.3
+    assert len(meter["recordings"]) == 2
+    for recording in meter["recordings"]:
+        # Held upright at first: as the stand-in board is, which reads against the same 3.3 V.
+        body = {"from_s": 0.0, "to_s": 0.25}
+        look = asked(client, "POST", f"/api/recordings/{recording['id']}/look", body)
+        size = next(one for one in look["outputs"] if one["name"] == "size")
+        felt = [one for one in size["lines"][0]["low"] if one is not None]
+        assert sum(felt) / len(felt) == pytest.approx(9.81, rel=0.12), recording["name"]

@@ -5,7 +5,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -289,11 +288,11 @@ def shed_morning() -> str:
 
 
 def meter_ends() -> str:
-    """Each axis of the kart's part held up and down by hand, a 5 V converter reading it."""
+    """Each axis of the kart's part held up and down by hand."""
     rng = np.random.default_rng(_SEED + 11)
     order = ((0, 0, 1), (0, 0, -1), (1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0))
     motion = faces_in_turn(order, 3.4, 1.4, 0.02, rng)
-    model = replace(AnalogueAccelerometerModel(), reference_v=5.0)
+    model = AnalogueAccelerometerModel()
     rows = (model.counts(three(force), rng) for force in motion.force_g.T.tolist())
     lines = [f"{20 * n},{x},{y},{z}" for n, (x, y, z) in enumerate(rows)]
     return "t_ms,ax,ay,az\n" + "\n".join(lines) + "\n"
@@ -311,7 +310,7 @@ def meter_descent() -> str:
                                  [0.0, *(rate for _, rate in profile)])) * 0.01  # fmt: skip
     rate = np.gradient(turned, 0.01)
     rumble = 0.035 * rate * np.sin(2.0 * np.pi * 4.0 * turned)
-    model = replace(AnalogueAccelerometerModel(), reference_v=5.0)
+    model = AnalogueAccelerometerModel()
     lines = []
     for n, (t_us, count, gap) in enumerate(wheel):
         x, y, z = motion.force_g[:, min(n, len(motion.time_s) - 1)].tolist()

@@ -28,7 +28,7 @@ def plant_pipit(session: Session) -> Rig:
     axle.parameters = {"per_turn": 2, "wheel_m": 0.305}
     bring_in(session, axle, AXLE_RUN, "down Fern Lane, held back", rig.air)
     meter = next(one for one in rig.sensors if one.name == "G meter")
-    meter.parameters = {"reference_v": 5.0}
+    meter.parameters = {**meter.parameters, "reads_own_supply": True}
     bring_in(session, meter, METER_ENDS, "each axis up and down", rig.air)
     beside = [axle]
     bring_in(session, meter, METER_DESCENT, "down Fern Lane, free", rig.air, 4.0, beside)

@@ -11,6 +11,7 @@ from tickstone.formats.family_file import BOARD_FILES, DEVICE_FILES
 from tickstone.formats.wiring_file import read_wiring
 from tickstone.store.models import OwnFamily, Rig, Sensor
 from tickstone.work.catalogue import Catalogue, catalogue_of
+from tickstone.work.starting import starts_with
 from tickstone.work.wiring import save_wiring
 
 
@@ -52,7 +53,7 @@ def bring_in_wiring(session: Session, rig: Rig, text: str, catalogue: Catalogue)
                 family=device.family.name,
                 place="",
                 position=len(rig.sensors),
-                parameters={},
+                parameters=starts_with(device.family, wiring.board),
             )
             rig.sensors.append(sensor)
             session.flush()

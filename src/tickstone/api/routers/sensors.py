@@ -45,6 +45,7 @@ from tickstone.store.models import Calibration, Recording, Rig, Sensor, SignOff,
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.sensing import kind_of, parameters_of, rules_in_use
 from tickstone.work.standing import facts_of
+from tickstone.work.starting import starts_with
 from tickstone.work.wiring import look_at_wiring
 
 router = APIRouter(prefix="/api", tags=["sensors"])
@@ -94,7 +95,8 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
 @router.post("/rigs/{rig_id}/sensors", status_code=201)
 def add_sensor(rig: RigDep, body: SensorIn, session: SessionDep, desk: DeskDep) -> SensorOut:
     """Add a sensor to a rig."""
-    families = catalogue_of(session).devices
+    catalogue = catalogue_of(session)
+    families = catalogue.devices
     if body.family not in families:
         raise does_not_fit(
             f"there is no family “{body.family}”; known are {', '.join(families)}", "family"
@@ -106,7 +108,7 @@ def add_sensor(rig: RigDep, body: SensorIn, session: SessionDep, desk: DeskDep) 
         family=body.family,
         place=body.place,
         position=len(rig.sensors),
-        parameters={},
+        parameters=starts_with(families[body.family], catalogue.boards.get(rig.board)),
         fitting=_said(body.fitting),
     )
     _check_fitting(sensor, families[body.family])
