@@ -2,6 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
+import { download, pictureName } from "../shell/download";
 import { usePreferences } from "../shell/preferences";
 import { saidIn, useReads } from "../units/shown";
 import { grouped } from "../units/units";
@@ -88,12 +89,7 @@ export function RecordingPlot(props: PlotProps) {
   function savePicture() {
     const canvas = plot.current?.ctx.canvas;
     canvas?.toBlob((blob) => {
-      if (!blob) return;
-      const link = document.createElement("a");
-      link.href = URL.createObjectURL(blob);
-      link.download = `${name.replace(/[^A-Za-z0-9]+/g, "-")}.png`;
-      link.click();
-      window.setTimeout(() => URL.revokeObjectURL(link.href), 5_000);
+      if (blob) download(blob, pictureName(name));
     });
   }
 

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { body, client, problemOf } from "../api/client";
 import { useNotices } from "../shell/Notices";
+import { download } from "../shell/download";
 import type { Take, Wanted } from "./queries";
 
 interface Props {
@@ -31,11 +32,7 @@ export function ExportMenu({ take, channel, wanted, window: shown }: Props) {
       const answer = await fetch(address);
       if (!answer.ok) throw new Error(problemOf(await answer.json()).detail || "It could not be written.");
       const named = /filename="([^"]+)"/.exec(answer.headers.get("content-disposition") ?? "")?.[1];
-      const link = document.createElement("a");
-      link.href = URL.createObjectURL(await answer.blob());
-      link.download = named ?? `${take.name}.${name}`;
-      link.click();
-      window.setTimeout(() => URL.revokeObjectURL(link.href), 5_000);
+      download(await answer.blob(), named ?? `${take.name}.${name}`);
     } catch (error) {
       notices.failed(error);
     } finally {

@@ -1,3 +1,5 @@
+import { download, pictureName } from "../shell/download";
+
 /** All plots inside an element, one below the other with their names, as one PNG. */
 export function savePicture(holder: HTMLElement, name: string): void {
   const rows = [...holder.querySelectorAll<HTMLElement>(".take-plot-row")];
@@ -25,11 +27,6 @@ export function savePicture(holder: HTMLElement, name: string): void {
     top += heading + canvas.height;
   });
   picture.toBlob((blob) => {
-    if (!blob) return;
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(blob);
-    link.download = `${name.replace(/[^A-Za-z0-9]+/g, "-")}.png`;
-    link.click();
-    window.setTimeout(() => URL.revokeObjectURL(link.href), 5_000);
+    if (blob) download(blob, pictureName(name));
   });
 }

@@ -1,3 +1,5 @@
+import { download } from "../../shell/download";
+
 /** The drawing as a file that stands by itself, whole and untouched by zoom or tracing. */
 function standalone(svg: SVGSVGElement, width: number, height: number): string {
   const copy = svg.cloneNode(true) as SVGSVGElement;
@@ -10,16 +12,8 @@ function standalone(svg: SVGSVGElement, width: number, height: number): string {
   return new XMLSerializer().serializeToString(copy);
 }
 
-function save(blob: Blob, name: string): void {
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(blob);
-  link.download = name;
-  link.click();
-  window.setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
-}
-
 export function downloadSvg(svg: SVGSVGElement, name: string, width: number, height: number): void {
-  save(new Blob([standalone(svg, width, height)], { type: "image/svg+xml" }), `${name}.svg`);
+  download(new Blob([standalone(svg, width, height)], { type: "image/svg+xml" }), `${name}.svg`);
 }
 
 /** Twice as fine as on screen, for print. */
@@ -34,7 +28,7 @@ export async function downloadPng(svg: SVGSVGElement, name: string, width: numbe
     canvas.height = Math.round(height * 2);
     canvas.getContext("2d")?.drawImage(image, 0, 0, canvas.width, canvas.height);
     const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, "image/png"));
-    if (blob) save(blob, `${name}.png`);
+    if (blob) download(blob, `${name}.png`);
   } finally {
     URL.revokeObjectURL(url);
   }
