@@ -17,7 +17,7 @@ from tickstone.core.filters import (
     lag_s,
     stage_from_words,
 )
-from tickstone.core.filters.comparing import compare, filtered, known_of
+from tickstone.core.filters.comparing import Asked, compare, filtered, known_of
 from tickstone.core.filters.noise_model import innovations, likeliest, suggest
 from tickstone.core.inputs import inputs_of
 from tickstone.core.signal import Signal
@@ -33,7 +33,7 @@ def noisy(n: int = 4000, noise: float = 0.1, seed: int = 1) -> Signal:
 
 
 def rows(signal: Signal, *words: str, speed: float = 0.0):
-    told = compare(signal, [(one, stage_from_words(one)) for one in words], speed)
+    told = compare(signal, [Asked(one, stage_from_words(one)) for one in words], speed)
     return told[1][1:]
 
 
@@ -76,7 +76,7 @@ def test_each_is_good_for_what_it_says() -> None:
 def test_there_and_back_is_late_by_nothing_and_marked() -> None:
     signal = noisy()
     stage = stage_from_words("exponential:a=0.2")
-    _, told = compare(signal, [], 0.0, [("exponential:a=0.2", stage)])
+    _, told = compare(signal, [Asked("exponential:a=0.2", stage, is_hindsight=True)])
     assert told[1].is_hindsight
     assert told[1].delay_s == pytest.approx(0.0, abs=0.01)
     rise = Signal.of(np.arange(400) * GAP, np.arange(400.0))
@@ -189,4 +189,4 @@ def test_too_little_or_too_many_is_refused() -> None:
     with pytest.raises(ValueError, match="20 at least"):
         compare(noisy(10), [])
     with pytest.raises(ValueError, match="6 filters at most"):
-        compare(noisy(), [("slew", stage_from_words("slew"))] * 7)  # type: ignore[list-item]
+        compare(noisy(), [Asked("slew", stage_from_words("slew"))] * 7)

@@ -11,10 +11,9 @@ import typer
 
 from tickstone.cli.log_inputs import FileArgument, RateOption
 from tickstone.core.blocks import joined
-from tickstone.core.chain import Stage
 from tickstone.core.display import grouped
 from tickstone.core.filters import FILTERS, stage_from_words
-from tickstone.core.filters.comparing import Compared, Known, compare
+from tickstone.core.filters.comparing import Asked, Compared, Known, compare
 from tickstone.core.filters.noise_model import innovations, suggest
 from tickstone.core.signal import Signal
 from tickstone.core.stages.value_kalman import ValueKalman
@@ -52,13 +51,15 @@ def filter_file(
             raise ValueError(f"{file} is no file that is there")
         reading = read_take_file(file, ReadAs(rate_hz=rate_hz))
         signal, unit = _column(reading, column, rate_hz)
-        filters = [(words, _stage(words)) for words in given or []]
-        behind = [(words, _stage(words)) for words in hindsight or []]
-        known, rows = compare(signal, filters, speed, behind)
+        filters = [_asked(words) for words in given or []]
+        filters += [_asked(words, is_hindsight=True) for words in hindsight or []]
+        known, rows = compare(signal, filters, speed)
         document = _as_json(known, rows, unit)
         document["suggested"] = _suggested(signal, known)
         document["innovations"] = {
-            words: _checked(signal, one) for words, one in filters if isinstance(one, ValueKalman)
+            one.words: _checked(signal, one.stage)
+            for one in filters
+            if isinstance(one.stage, ValueKalman) and not one.is_hindsight
         }
     except (ValueError, OSError) as error:
         typer.echo(f"tickstone: {error}", err=True)
@@ -66,11 +67,13 @@ def filter_file(
     typer.echo(json.dumps(document, ensure_ascii=False) if as_json else _as_text(document, unit))
 
 
-def _stage(words: str) -> Stage:
+def _asked(words: str, is_hindsight: bool = False) -> Asked:
     stage = stage_from_words(words)
     if stage is None:
-        raise ValueError("--with: is empty; say which filter")
-    return stage
+        raise ValueError(
+            f"{'--hindsight' if is_hindsight else '--with'}: is empty; say which filter"
+        )
+    return Asked(words, stage, is_hindsight)
 
 
 def _column(reading: TakeReading, column: str, rate_hz: float | None) -> tuple[Signal, str]:

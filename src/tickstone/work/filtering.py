@@ -7,8 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from sqlalchemy.orm import Session
 
-from tickstone.core.chain import Stage
-from tickstone.core.filters.comparing import Compared, Known, compare, filtered
+from tickstone.core.filters.comparing import Asked, Compared, Known, compare, good_of
 from tickstone.core.filters.noise_model import Innovations, Suggested, innovations, suggest
 from tickstone.core.looking import spectrum_of
 from tickstone.core.signal import FloatArray, Signal
@@ -24,15 +23,6 @@ from tickstone.work.sources import source_of
 MOST_SAMPLES = 400_000
 _POINTS = 1_600
 _FREQUENCIES = 160
-
-
-@dataclass(frozen=True, slots=True)
-class Asked:
-    """A filter as it is typed, and its stage."""
-
-    words: str
-    stage: Stage
-    is_hindsight: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,32 +86,28 @@ def compared_on(
     last = len(signal) if to_s is None else int(np.searchsorted(signal.time_s, to_s, side="right"))
     count = last - first
     part = signal.between(first, min(last, first + MOST_SAMPLES))
-    in_rig = [(one.words, one.stage) for one in filters if not one.is_hindsight]
-    behind = [(one.words, one.stage) for one in filters if one.is_hindsight]
-    known, rows = compare(part, in_rig, speed_m_per_s, behind)
-    good = part.ok & ~np.isnan(part.value)
-    plain = Signal.of(part.time_s[good], part.value[good], part.quantity)
-    stages: list[Asked | None] = [None]
-    stages += [one for one in filters if not one.is_hindsight]
-    stages += [one for one in filters if one.is_hindsight]
+    known, rows = compare(part, filters, speed_m_per_s)
+    time_s = good_of(part).time_s
     return Comparison(
         known,
-        tuple(_through(plain, figures, asked) for figures, asked in zip(rows, stages, strict=True)),
+        tuple(
+            _through(part, time_s, figures, asked)
+            for figures, asked in zip(rows, (None, *filters), strict=True)
+        ),
         suggest(part, known),
         len(part),
         count,
     )
 
 
-def _through(signal: Signal, figures: Compared, asked: Asked | None) -> Through:
-    stage = asked.stage if asked is not None else None
-    values = filtered(stage, signal, figures.is_hindsight)
-    line = thin_samples(signal.time_s, values, np.zeros(len(values), np.uint8), _POINTS)
-    hz, density, _ = spectrum_of(signal.time_s, values)
+def _through(signal: Signal, time_s: FloatArray, figures: Compared, asked: Asked | None) -> Through:
+    line = thin_samples(time_s, figures.values, np.zeros(len(time_s), np.uint8), _POINTS)
+    hz, density, _ = spectrum_of(time_s, figures.values)
     if len(hz) > _FREQUENCIES:
         # The strongest of each stretch: a line that stands out stays.
         cuts = np.linspace(0, len(hz), _FREQUENCIES + 1).astype(np.intp)[:-1]
         density = np.maximum.reduceat(density, cuts)
         hz = hz[cuts]
+    stage = asked.stage if asked is not None else None
     told = innovations(signal, stage) if isinstance(stage, ValueKalman) else None
     return Through(figures, line, hz, density, told)

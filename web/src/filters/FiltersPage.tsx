@@ -4,6 +4,7 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { body, client } from "../api/client";
 import { type Sensor, useSensor } from "../api/queries";
 import { Empty, Skeleton, Trouble } from "../shell/States";
+import { download } from "../shell/download";
 import { useDeed } from "../shell/useDeed";
 import { useTake } from "../takes/queries";
 import { QuantityInput } from "../units/QuantityInput";
@@ -206,8 +207,6 @@ function Compared({ told, kinds, filters, setFilters, shown, onShow, speed, setS
   const small = readsIn(units, told.quantity.small);
   const row = (asked: Asked) =>
     told.rows.find((one) => one.words === asked.words && one.is_hindsight === asked.is_hindsight);
-  // Rows come with those in the rig first; here they stay where they were put.
-  const placeOf = (asked: Asked) => told.rows.findIndex((one) => one === row(asked));
   const change = (place: number, next: Asked) => setFilters(filters.map((one, n) => (n === place ? next : one)));
   const kalman = filters.findIndex((one) => spelled(one.words).name === "kalman" && !one.is_hindsight);
   const chosen = filters[kalman];
@@ -261,24 +260,21 @@ function Compared({ told, kinds, filters, setFilters, shown, onShow, speed, setS
               onRemove={() => undefined}
               onUse={null}
             />
-            {filters.map((asked, place) => {
-              const drawn = Math.max(placeOf(asked), 0) || place + 1;
-              return (
-                <FilterRow
-                  key={place}
-                  place={drawn}
-                  asked={asked}
-                  told={row(asked)}
-                  all={told}
-                  kinds={kinds}
-                  isShown={shown[drawn] ?? true}
-                  onShow={(isShown) => onShow(drawn, isShown)}
-                  onChange={(next) => change(place, next)}
-                  onRemove={() => setFilters(filters.filter((_, n) => n !== place))}
-                  onUse={onUse && (() => onUse(asked.words))}
-                />
-              );
-            })}
+            {filters.map((asked, place) => (
+              <FilterRow
+                key={place}
+                place={place + 1}
+                asked={asked}
+                told={row(asked)}
+                all={told}
+                kinds={kinds}
+                isShown={shown[place + 1] ?? true}
+                onShow={(isShown) => onShow(place + 1, isShown)}
+                onChange={(next) => change(place, next)}
+                onRemove={() => setFilters(filters.filter((_, n) => n !== place))}
+                onUse={onUse && (() => onUse(asked.words))}
+              />
+            ))}
           </tbody>
         </table>
       </div>
@@ -327,11 +323,7 @@ function save(told: Comparison) {
     null,
     2,
   );
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(new Blob([text], { type: "application/json" }));
-  link.download = "filters.json";
-  link.click();
-  window.setTimeout(() => URL.revokeObjectURL(link.href), 5_000);
+  download(new Blob([text], { type: "application/json" }), "filters.json");
 }
 
 function Waiting() {

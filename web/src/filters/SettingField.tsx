@@ -13,12 +13,6 @@ export function SettingField({ input, value, onChange }: Props) {
   const id = useId();
   const [typed, setTyped] = useState<string | null>(null);
   const shown = typed ?? String(Number(value.toPrecision(4)));
-  const number = Number(shown.replace(",", "."));
-  const isWrong =
-    shown.trim() === "" ||
-    !Number.isFinite(number) ||
-    (input.low !== null && number < input.low) ||
-    (input.high !== null && number > input.high);
   return (
     <span className="setting">
       <label htmlFor={id} title={`${input.label}${input.help ? `: ${input.help}` : ""}`}>
@@ -28,20 +22,22 @@ export function SettingField({ input, value, onChange }: Props) {
         id={id}
         size="sm"
         inputMode="decimal"
-        isInvalid={isWrong}
+        isInvalid={numberIn(input, shown) === null}
         value={shown}
         onChange={(event) => {
           setTyped(event.target.value);
-          const next = Number(event.target.value.replace(",", "."));
-          const fits =
-            event.target.value.trim() !== "" &&
-            Number.isFinite(next) &&
-            (input.low === null || next >= input.low) &&
-            (input.high === null || next <= input.high);
-          if (fits) onChange(input.form === "whole" ? Math.round(next) : next);
+          const next = numberIn(input, event.target.value);
+          if (next !== null) onChange(next);
         }}
         onBlur={() => setTyped(null)}
       />
     </span>
   );
+}
+
+/** What is typed as a number that the input takes; null where it cannot be one. */
+export function numberIn(input: Pick<Input, "form" | "low" | "high">, typed: string): number | null {
+  const number = typed.trim() === "" ? Number.NaN : Number(typed.replace(",", "."));
+  const fits = number >= (input.low ?? -Infinity) && number <= (input.high ?? Infinity) && Number.isFinite(number);
+  return !fits ? null : input.form === "whole" ? Math.round(number) : number;
 }

@@ -22,10 +22,10 @@ from tickstone.api.schemas.filters import (
 )
 from tickstone.api.trying import sensing_tried
 from tickstone.core.filters import FILTERS, stage_from_words
+from tickstone.core.filters.comparing import Asked
 from tickstone.core.quantity import Quantity
 from tickstone.core.stages.value_kalman import ValueKalman
 from tickstone.work.filtering import (
-    Asked,
     Comparison,
     Through,
     channel_signal,
@@ -108,7 +108,6 @@ def _out(
     can_take: bool = False,
     taken: str = "",
 ) -> ComparisonOut:
-    stages = {one.words: one.stage for one in asked}
     return ComparisonOut(
         quantity=QuantityOut.of(quantity),
         noise=told.known.noise,
@@ -117,7 +116,7 @@ def _out(
         gap_s=told.known.gap_s,
         samples=told.samples,
         of=told.of,
-        rows=[_row(one, told, stages.get(one.figures.words)) for one in told.rows],
+        rows=[_row(one, told, of) for one, of in zip(told.rows, (None, *asked), strict=True)],
         suggested=SuggestedOut.model_validate(told.suggested),
         can_take=can_take,
         filtered=filtered,
@@ -125,9 +124,9 @@ def _out(
     )
 
 
-def _row(one: Through, told: Comparison, stage: object) -> FilteredOut:
+def _row(one: Through, told: Comparison, asked: Asked | None) -> FilteredOut:
     figures, noise = one.figures, told.known.noise
-    checked = None
+    checked, stage = None, asked.stage if asked is not None else None
     if one.innovations is not None and isinstance(stage, ValueKalman):
         checked = InnovationsOut(
             ratio=_finite(one.innovations.ratio),

@@ -24,6 +24,15 @@ _AFTER = 25
 
 
 @dataclass(frozen=True, slots=True)
+class Asked:
+    """A filter as it is typed, and its stage. is_hindsight: run there and back, as no rig can."""
+
+    words: str
+    stage: Stage
+    is_hindsight: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Known:
     """What a comparison rests on: of the recording as it came.
 
@@ -46,7 +55,7 @@ class Compared:
     noise: left of it, in the unit; rise_s: from 10 to 90 % of a step; delay_s: how much later
     it shows what changes evenly; overshoot: beyond a step, a share; spike: of a single one, the
     share that is left; spikes: of those in the recording, how many still stand out by half;
-    costs_m: what the delay costs on the way to a stop.
+    costs_m: what the delay costs on the way to a stop. values: the good readings after it.
     """
 
     words: str
@@ -57,7 +66,14 @@ class Compared:
     spike: float
     spikes: int
     costs_m: float
-    is_hindsight: bool = False
+    is_hindsight: bool
+    values: FloatArray
+
+
+def good_of(signal: Signal) -> Signal:
+    """Those samples of one lane that are measurements."""
+    good = signal.ok & ~np.isnan(signal.value)
+    return Signal.of(signal.time_s[good], signal.value[good], signal.quantity)
 
 
 def known_of(signal: Signal) -> Known:
@@ -70,8 +86,8 @@ def known_of(signal: Signal) -> Known:
     >>> round(known.noise, 2), len(known.spikes)
     (0.1, 0)
     """
-    good = signal.ok & ~np.isnan(signal.value)
-    time_s, values = signal.time_s[good], signal.value[good]
+    signal = good_of(signal)
+    time_s, values = signal.time_s, signal.value
     if len(values) < 20:
         raise ValueError(
             f"{len(values)} good readings are too few to compare filters on; 20 at least"
@@ -88,14 +104,8 @@ def known_of(signal: Signal) -> Known:
     gated = np.where(wild, middle, values)
     low, high = np.percentile(values, [5.0, 95.0])
     stretches = _quiet(time_s, gated, still_stretches(Signal.of(time_s, gated), 3.0 * rough))
-    if stretches:
-        scatters = [
-            (len(part), float(part.var(ddof=1)))
-            for a, b in stretches
-            if len(part := gated[(time_s >= a) & (time_s < b)]) > 2
-        ]
-        noise = math.sqrt(sum(n * one for n, one in scatters) / max(1, sum(n for n, _ in scatters)))
-    else:
+    noise = _scatter_over(time_s, gated, stretches)
+    if math.isnan(noise):
         noise = rough
     return Known(noise, tuple(stretches), float(high - low), tuple(spikes.tolist()), gap_s)
 
@@ -128,34 +138,25 @@ def _quiet(
 
 
 def compare(
-    signal: Signal,
-    filters: Sequence[tuple[str, Stage]],
-    speed_m_per_s: float = 0.0,
-    hindsight: Sequence[tuple[str, Stage]] = (),
+    signal: Signal, filters: Sequence[Asked], speed_m_per_s: float = 0.0
 ) -> tuple[Known, list[Compared]]:
-    """Every filter on a recording; the first line is that of none.
-
-    signal: one lane. hindsight: filters run there and back, which no rig can do.
+    """Every filter on a recording, in order; the first line is that of none. signal: one lane.
 
     Raises ValueError for too little to compare on, or more than six.
 
     >>> from tickstone.core.stages.moving_average import MovingAverage
     >>> rng = np.random.default_rng(1)
     >>> noisy = Signal.of(np.arange(4000) / 20, rng.normal(1.0, 0.1, 4000))
-    >>> _, (none, mean) = compare(noisy, [("mean:n=5", MovingAverage(5))], 1.0)
+    >>> _, (none, mean) = compare(noisy, [Asked("mean:n=5", MovingAverage(5))], 1.0)
     >>> round(mean.delay_s, 3), round(mean.costs_m, 3), round(none.noise / mean.noise, 1)
     (0.1, 0.1, 2.2)
     """
-    if len(filters) + len(hindsight) > MOST:
+    if len(filters) > MOST:
         raise ValueError(f"{MOST} filters at most are compared at once")
-    known = known_of(signal)
-    good = signal.ok & ~np.isnan(signal.value)
-    plain = Signal.of(signal.time_s[good], signal.value[good], signal.quantity)
+    plain = good_of(signal)
+    known = known_of(plain)
     made = _Made.of(plain, known)
-    rows = [_row("none", None, False, plain, known, made, speed_m_per_s)]
-    rows += [_row(words, one, False, plain, known, made, speed_m_per_s) for words, one in filters]
-    rows += [_row(words, one, True, plain, known, made, speed_m_per_s) for words, one in hindsight]
-    return known, rows
+    return known, [_row(one, plain, known, made, speed_m_per_s) for one in (None, *filters)]
 
 
 def filtered(stage: Stage | None, signal: Signal, is_hindsight: bool = False) -> FloatArray:
@@ -207,16 +208,17 @@ class _Made:
 
 
 def _row(
-    words: str,
-    stage: Stage | None,
-    is_hindsight: bool,
-    signal: Signal,
-    known: Known,
-    made: _Made,
-    speed_m_per_s: float,
+    asked: Asked | None, signal: Signal, known: Known, made: _Made, speed_m_per_s: float
 ) -> Compared:
+    stage = asked.stage if asked is not None else None
+    is_hindsight = asked is not None and asked.is_hindsight
     values = filtered(stage, signal, is_hindsight)
-    left = _noise_left(stage, signal, known, made, values, is_hindsight)
+    left = known.noise
+    if stage is not None:
+        left = _scatter_over(signal.time_s, values, known.stretches_s)
+        if math.isnan(left):
+            through = made.through(stage, made.noise, is_hindsight)
+            left = float(through[made.place :].std(ddof=1))
     step = made.through(stage, made.step, is_hindsight) / made.height
     rise_s = _crossing(made, step, 0.9) - _crossing(made, step, 0.1)
     ramp = made.through(stage, made.ramp, is_hindsight)
@@ -232,7 +234,7 @@ def _row(
     spike = made.through(stage, made.spike, is_hindsight) / float(made.spike.max())
     near = slice(max(0, made.place - _AFTER), made.place + _AFTER)
     return Compared(
-        words=words,
+        words=asked.words if asked is not None else "none",
         noise=left,
         rise_s=rise_s if math.isnan(rise_s) else max(0.0, rise_s),
         delay_s=delay_s,
@@ -241,28 +243,20 @@ def _row(
         spikes=_spikes_left(signal, values, known),
         costs_m=delay_s * speed_m_per_s,
         is_hindsight=is_hindsight,
+        values=values,
     )
 
 
-def _noise_left(
-    stage: Stage | None,
-    signal: Signal,
-    known: Known,
-    made: _Made,
-    values: FloatArray,
-    is_hindsight: bool,
+def _scatter_over(
+    time_s: FloatArray, values: FloatArray, stretches: Sequence[tuple[float, float]]
 ) -> float:
-    if stage is None:
-        return known.noise
-    variances = [
-        (len(part), float(part.var(ddof=1)))
-        for a, b in known.stretches_s
-        if len(part := values[(signal.time_s >= a) & (signal.time_s < b)]) > 2
-    ]
-    if variances:
-        return math.sqrt(sum(n * v for n, v in variances) / sum(n for n, _ in variances))
-    through = made.through(stage, made.noise, is_hindsight)
-    return float(through[made.place :].std(ddof=1))
+    """Standard deviation within the stretches, each off its own mean; NaN where there are none."""
+    parts = [values[(time_s >= start) & (time_s < end)] for start, end in stretches]
+    parts = [part for part in parts if len(part) > 2]
+    if not parts:
+        return math.nan
+    squares = sum(len(part) * float(part.var(ddof=1)) for part in parts)
+    return math.sqrt(squares / sum(map(len, parts)))
 
 
 def _crossing(made: _Made, step: FloatArray, level: float) -> float:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import minimize_scalar
 
-from tickstone.core.filters.comparing import Known
+from tickstone.core.filters.comparing import Known, good_of
 from tickstone.core.loops.smoothing import innovation_sums
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.value_kalman import ValueKalman, steady_gain
@@ -60,8 +60,8 @@ def suggest(signal: Signal, known: Known) -> Suggested:
     >>> round(math.sqrt(found.q_likely), 1), round(math.sqrt(found.r_likely), 1)
     (0.1, 0.5)
     """
-    good = signal.ok & ~np.isnan(signal.value)
-    time_s, values = signal.time_s[good], signal.value[good]
+    signal = good_of(signal)
+    time_s, values = signal.time_s, signal.value
     if len(values) < _FEWEST:
         raise ValueError(f"{len(values)} good readings are too few for Q and R; {_FEWEST} at least")
     r = max(known.noise**2, 1e-300)
@@ -89,8 +89,7 @@ def likeliest(values: FloatArray) -> tuple[float, float]:
 
 def innovations(signal: Signal, kalman: ValueKalman) -> Innovations:
     """A check of a Kalman filter's own claims, on a recording of one lane."""
-    good = signal.ok & ~np.isnan(signal.value)
-    values = signal.value[good]
+    values = good_of(signal).value
     n = len(values) - 1
     if n < _FEWEST:
         return Innovations(math.nan, math.nan, False, "Too few readings to check it.")
