@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Any, ClassVar
 
@@ -102,3 +103,20 @@ def recent_of(
     recent = np.concatenate((np.array(earlier, dtype=np.float64), fresh))
     keep = recent[max(0, len(recent) - n + 1) :] if n > 1 else recent[:0]
     return recent, len(earlier), tuple(keep.tolist())
+
+
+def fading(good: Any, time_s: FloatArray, last_s: float, over_s: float) -> tuple[FloatArray, float]:
+    """Share of each good sample in a mean that fades over so long, 1 − e^(−dt/τ), 0 elsewhere; and
+    the time of the last good one. last_s: of the one before; NaN where there was none.
+
+    >>> share, last_s = fading(np.array([True, False, True]), np.array([0.0, 1.0, 2.0]), -1.0, 1.0)
+    >>> share.round(3).tolist(), last_s
+    ([0.632, 0.0, 0.865], 2.0)
+    """
+    share = np.zeros(len(time_s))
+    times = time_s[good]
+    if times.size:
+        dt_s = np.diff(times, prepend=times[0] if math.isnan(last_s) else last_s)
+        share[good] = -np.expm1(-dt_s / over_s)
+        last_s = float(times[-1])
+    return share, last_s

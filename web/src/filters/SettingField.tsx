@@ -1,6 +1,7 @@
 import { useId, useState } from "react";
 import Form from "react-bootstrap/Form";
 import type { Input } from "../units/inputs";
+import { numberIn } from "./words";
 
 interface Props {
   input: Input;
@@ -33,11 +34,4 @@ export function SettingField({ input, value, onChange }: Props) {
       />
     </span>
   );
-}
-
-/** What is typed as a number that the input takes; null where it cannot be one. */
-export function numberIn(input: Pick<Input, "form" | "low" | "high">, typed: string): number | null {
-  const number = typed.trim() === "" ? Number.NaN : Number(typed.replace(",", "."));
-  const fits = number >= (input.low ?? -Infinity) && number <= (input.high ?? Infinity) && Number.isFinite(number);
-  return !fits ? null : input.form === "whole" ? Math.round(number) : number;
 }

@@ -1,3 +1,4 @@
+import type { Input } from "../units/inputs";
 import type { Comparison, FilterKind } from "./queries";
 
 /** A filter as it is typed: its name, and its settings by name. */
@@ -48,4 +49,11 @@ export function firstFive(kinds: FilterKind[], told: Comparison): string[] {
     .map((name) => kinds.find((kind) => kind.name === name))
     .filter((kind) => kind !== undefined)
     .map((kind) => usual(kind, told));
+}
+
+/** What is typed as a number that the input takes; null where it cannot be one. */
+export function numberIn(input: Pick<Input, "form" | "low" | "high">, typed: string): number | null {
+  const number = typed.trim() === "" ? Number.NaN : Number(typed.replace(",", "."));
+  const fits = number >= (input.low ?? -Infinity) && number <= (input.high ?? Infinity) && Number.isFinite(number);
+  return !fits ? null : input.form === "whole" ? Math.round(number) : number;
 }

@@ -13,7 +13,7 @@ from tickstone.core.loops.smoothing import exponential
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import DecisionState, Quantity
 from tickstone.core.signal import Signal
-from tickstone.core.status import Status
+from tickstone.core.smoothing import fading
 from tickstone.core.step import Operand, Reading, Step
 
 BUMP = Quantity(
@@ -64,12 +64,7 @@ class BumpWatch:
         values = signal.value
         good = signal.ok & ~np.isnan(values)
         places = np.flatnonzero(good)
-        share = np.zeros(len(signal))
-        if places.size:
-            times = signal.time_s[places]
-            dt_s = np.diff(times, prepend=times[0] if math.isnan(last_s) else last_s)
-            share[places] = -np.expm1(-dt_s / self.over_s)
-            last_s = float(times[-1])
+        share, last_s = fading(good, signal.time_s, last_s, self.over_s)
         means, kept = np.ascontiguousarray(values).copy(), np.array([mean])
         exponential(means, good, share, kept)
         # Off the mean before it: one jump does not hide itself in its own mean.
@@ -101,7 +96,7 @@ class BumpWatch:
             filled=f"{off} off its mean, limit {limit}",
             value=float(place),
             quantity=BUMP,
-            status=reading.status if reading.status != Status.OK else Status.OK,
+            status=reading.status,
             components=(),
             source="a jump beyond the noise; common practice",
             note=BUMP.states[place].word,

@@ -10,7 +10,7 @@ import numpy as np
 
 from tickstone.core.loops.smoothing import exponential
 from tickstone.core.signal import FloatArray
-from tickstone.core.smoothing import LaneFilter
+from tickstone.core.smoothing import LaneFilter, fading
 from tickstone.core.step import Operand
 
 
@@ -53,14 +53,8 @@ class LowPass(LaneFilter):
 
     def lane(self, values: FloatArray, good: Any, time_s: FloatArray, state: Any) -> Any:
         """State: y of each element, the time of the last."""
-        last_s = state[2]
-        share = np.zeros(len(values))
-        places = np.flatnonzero(good)
-        if places.size:
-            times = time_s[places]
-            dt_s = np.diff(times, prepend=times[0] if math.isnan(last_s) else last_s)
-            share[places] = -np.expm1(-2.0 * math.pi * self.corner_hz * dt_s)
-            last_s = float(times[-1])
+        over_s = 1.0 / (2.0 * math.pi * self.corner_hz)
+        share, last_s = fading(good, time_s, state[2], over_s)
         after = []
         for element in range(2):
             kept = np.array(state[element : element + 1])

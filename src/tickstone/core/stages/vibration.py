@@ -13,6 +13,7 @@ from tickstone.core.loops.smoothing import exponential
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
+from tickstone.core.smoothing import fading
 from tickstone.core.stages.axes_matrix import first_flag
 from tickstone.core.status import Status
 from tickstone.core.step import Operand, Reading, Step
@@ -59,13 +60,7 @@ class Vibration:
         means, square, last_s = fresh if state is None else state
         flag = first_flag(signal.status)
         good = (flag == Status.OK) & ~np.isnan(signal.values).any(axis=0)
-        places = np.flatnonzero(good)
-        share = np.zeros(len(signal))
-        if places.size:
-            times = signal.time_s[places]
-            dt_s = np.diff(times, prepend=times[0] if math.isnan(last_s) else last_s)
-            share[places] = -np.expm1(-dt_s / self.over_s)
-            last_s = float(times[-1])
+        share, last_s = fading(good, signal.time_s, last_s, self.over_s)
         squares, after = np.zeros(len(signal)), []
         for values, mean in zip(signal.values, means, strict=True):
             middle, kept = np.ascontiguousarray(values).copy(), np.array([mean])
