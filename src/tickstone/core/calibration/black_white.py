@@ -143,8 +143,7 @@ class BlackWhiteKind(CalibrationKind):
             raise ValueError("a scatter lies below 0")
         if fit.statistics.get("compared_in", 0.0) not in range(len(COMPARED)):
             raise ValueError("compared_in: is none that black and white can be known in")
-        if fit.covariance.shape != (2 * count,) * 2 or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of black and white")
+        fit.check_covariance(2 * count, "black and white")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> Lightness:
         """The share of the way from black to white, in what was compared."""

@@ -73,6 +73,7 @@ def used_of(looks: dict[int, Held | None], faces: Sequence[Face]) -> list[Face]:
 
 
 def refuse(used: Sequence[Face], looks: dict[int, Held | None], parameters: Any) -> None:
+    """Raises ValueError, saying what to do, where faces are missing or what is read cannot be g."""
     if not any(one is not None for one in looks.values()):
         raise ValueError("nothing was heard under the marks")
     means = [float(np.linalg.norm(one.mean)) for one in looks.values() if one is not None]
@@ -117,6 +118,7 @@ def remarks_on(
     faces: Sequence[Face],
     used: Sequence[Face],
 ) -> list[Finding]:
+    """What was left out and why, faces that are not what they are called, and those missing."""
     remarks = []
     floor = floor_of(looks)
     first = {one.face: one for one in used}
@@ -129,7 +131,7 @@ def remarks_on(
         elif moved(held, floor):
             most = max(float(np.abs(held.drift).max()), float(np.linalg.norm(held.scatter)))
             remarks.append(
-                _left_out(part.name, f"It moved: by {_mg(most / G)}, beyond its own noise.")
+                _left_out(part.name, f"It moved: by {mg_said(most / G)}, beyond its own noise.")
             )
         elif face is None:
             remarks.append(_left_out(part.name, "No face points up there: it leans."))
@@ -165,5 +167,10 @@ def _left_out(name: str, why: str) -> Finding:
     return Finding("warning", f"“{name}” is left out.", why, "Hold that face again, and let go.")
 
 
-def _mg(g: float) -> str:
+def mg_said(g: float) -> str:
+    """So many g in thousandths.
+
+    >>> mg_said(0.0123)
+    '12.3 mg'
+    """
     return said(g * G, MILLI_GRAVITIES, 1)

@@ -79,8 +79,7 @@ class GearKind(CalibrationKind):
         gear = fit.parameters.get("gear")
         if not (isinstance(gear, int | float) and 1e-4 <= gear <= 1e4):
             raise ValueError("gear: has to lie between 0.0001 and 10 000")
-        if fit.covariance.shape != (1, 1) or fit.covariance[0, 0] < 0.0:
-            raise ValueError("covariance: is not that of one number")
+        fit.check_covariance(1, "one number")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> Ratio:
         """Turns heard to turns of the wheel."""

@@ -103,8 +103,7 @@ class InverseDistanceKind(CalibrationKind):
             raise ValueError("a, d0, b: have to be numbers")
         if not fit.parameters["a"] > 0.0:  # type: ignore[operator]
             raise ValueError("a: has to lie above 0: the voltage falls with distance")
-        if fit.covariance.shape != (3, 3) or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of a, d0 and b")
+        fit.check_covariance(3, "a, d0 and b")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> InverseLaw:
         """The curve turned round."""

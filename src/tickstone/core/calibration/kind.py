@@ -76,6 +76,11 @@ class Fit:
     heaps: tuple[LaneHeaps, ...] = field(default=())
     curves: Mapping[str, list[list[float]]] = field(default_factory=dict)
 
+    def check_covariance(self, size: int, of: str) -> None:
+        """Raises ValueError unless there is a covariance of so many numbers. of: what they are."""
+        if self.covariance.shape != (size, size) or (np.diag(self.covariance) < 0.0).any():
+            raise ValueError(f"covariance: is not that of {of}")
+
     def numbers(self, name: str) -> list[float]:
         """A parameter as a flat list. Raises KeyError."""
         return np.asarray(self.parameters[name], dtype=np.float64).ravel().tolist()

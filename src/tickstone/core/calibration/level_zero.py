@@ -10,8 +10,14 @@ import numpy as np
 
 from tickstone.core.calibration.faces import STEADY, moved
 from tickstone.core.calibration.guiding import see_rest
-from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Pose, Span, SpanResult
-from tickstone.core.calibration.poses import Held, good_samples, held_between, stillness
+from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Pose, Span
+from tickstone.core.calibration.poses import (
+    Held,
+    good_samples,
+    held_between,
+    held_result,
+    longest_still,
+)
 from tickstone.core.calibration.seen import Seen
 from tickstone.core.finding import Finding, worst_first
 from tickstone.core.quantity import ANGLE
@@ -71,14 +77,17 @@ class LevelZeroKind(CalibrationKind):
             )
         noise = [float(np.linalg.norm(held.u)) / STANDARD_GRAVITY_M_PER_S2 for _, held in used]
         # Turned half round, what the floor is off by has the other sign.
-        apart = max(abs(a - b) for a, b in zip(*_extremes(tilts), strict=True))
+        apart = float(np.ptp(tilts, axis=0).max())
         floor_u = apart / 2.0 / math.sqrt(len(used)) if len(used) > 1 else _FLOOR_RAD
         u = math.hypot(max(floor_u, _FLOOR_RAD / math.sqrt(len(used)) / 4.0), max(noise))
         return Fit(
             parameters={"roll_rad": roll, "pitch_rad": pitch},
             covariance=np.diag([u * u, u * u]),
             statistics={"spans": float(len(used)), "apart_rad": apart},
-            spans=tuple(_result(span, held, floor) for span, held in looks),
+            spans=tuple(
+                held_result(span, held, 2, held is not None and not moved(held, floor))
+                for span, held in looks
+            ),
             remarks=worst_first(
                 Finding(
                     "warning", f"“{span.name}” is left out.", "It moved.",
@@ -95,8 +104,7 @@ class LevelZeroKind(CalibrationKind):
             value = fit.parameters.get(name)
             if not (isinstance(value, int | float) and abs(value) <= math.pi):
                 raise ValueError(f"{name}: is no angle")
-        if fit.covariance.shape != (2, 2) or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of roll and pitch")
+        fit.check_covariance(2, "roll and pitch")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> LevelTurn:
         """The turn back."""
@@ -124,35 +132,10 @@ class LevelZeroKind(CalibrationKind):
 
     def still(self, signal: Signal) -> list[tuple[float, float]]:
         """The longest still stretch."""
-        held = stillness(signal, STEADY)
-        longest = max(held, key=lambda one: one.count, default=None)
+        longest = longest_still(signal, STEADY)
         return [] if longest is None else [(longest.start_s, longest.end_s)]
 
 
 def _held(span: Span) -> Held | None:
     time_s, values = good_samples(span.signal)
     return held_between(time_s, values) if len(time_s) >= 3 else None
-
-
-def _extremes(tilts: Sequence[tuple[float, float]]) -> tuple[list[float], list[float]]:
-    return [max(one) for one in zip(*tilts, strict=True)], [
-        min(one) for one in zip(*tilts, strict=True)
-    ]
-
-
-def _result(span: Span, held: Held | None, floor: float) -> SpanResult:
-    is_used = held is not None and not moved(held, floor)
-    count = held.count if held is not None else 0
-    return SpanResult(
-        name=span.name,
-        true=None,
-        u=None,
-        read=float(held.mean[2]) if held is not None else None,
-        scatter=float(held.scatter[2]) if held is not None else None,
-        drift=float(held.drift[2]) if held is not None else None,
-        count=count,
-        flagged=len(span.signal) - count,
-        wild=0,
-        is_still=is_used,
-        is_used=is_used,
-    )

@@ -115,8 +115,7 @@ class MagnetSpacingKind(CalibrationKind):
             raise ValueError("shares: each has to lie between 0 and 1")
         if abs(sum(shares) - 1.0) > 1e-6:
             raise ValueError("shares: have to add up to 1")
-        if fit.covariance.shape != (len(shares),) * 2 or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of the shares")
+        fit.check_covariance(len(shares), "the shares")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> Spacing:
         """The shares divided out."""

@@ -111,8 +111,7 @@ class OffsetCoverKind(CalibrationKind):
             raise ValueError("offset: is none that a comparison could give")
         if not (isinstance(per_m2, int | float) and 0.0 <= per_m2 <= 100.0):
             raise ValueError("per_m2: has to lie from 0 to 100")
-        if fit.covariance.shape != (2, 2) or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of offset and cross-talk")
+        fit.check_covariance(2, "offset and cross-talk")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> CrossTalk:
         """The correction."""

@@ -72,8 +72,7 @@ class OffsetScaleKind(CalibrationKind):
             raise ValueError("offset: is none that a comparison could give")
         if not (isinstance(scale, int | float) and 0.0 < scale <= 100.0):
             raise ValueError("scale: has to lie above 0, and to be 100 at most")
-        if fit.covariance.shape != (2, 2) or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of offset and scale")
+        fit.check_covariance(2, "offset and scale")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> OffsetScale:
         """The correction."""

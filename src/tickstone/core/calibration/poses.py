@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tickstone.core.axes import AXES
-from tickstone.core.calibration.kind import Span
+from tickstone.core.calibration.kind import Span, SpanResult
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.axes_matrix import first_flag
 from tickstone.core.status import Status
@@ -109,6 +109,42 @@ def stillness(
     return found
 
 
+def longest_still(signal: Signal, steady: float) -> Held | None:
+    """The longest of those stretches; None where nothing was still."""
+    return max(stillness(signal, steady), key=lambda one: one.count, default=None)
+
+
+def held_result(
+    span: Span,
+    held: Held | None,
+    axis: int,
+    is_used: bool,
+    *,
+    is_still: bool | None = None,
+    count: int | None = None,
+    residual: float | None = None,
+) -> SpanResult:
+    """What came of a span of three axes. axis: the one it is told by. is_still, count: those of
+    `held` and `is_used` unless given.
+    """
+    if count is None:
+        count = held.count if held is not None else 0
+    return SpanResult(
+        name=span.name,
+        true=None,
+        u=None,
+        read=float(held.mean[axis]) if held is not None else None,
+        scatter=float(held.scatter[axis]) if held is not None else None,
+        drift=float(held.drift[axis]) if held is not None else None,
+        count=count,
+        flagged=len(span.signal) - len(good_samples(span.signal)[0]),
+        wild=0,
+        is_still=is_used if is_still is None else is_still,
+        is_used=is_used,
+        residual=residual,
+    )
+
+
 def _keep(run: list[tuple[FloatArray, FloatArray]], least_s: float, found: list[Held]) -> None:
     inner = run[1:-1] if len(run) > 4 else run
     if not inner:
@@ -139,12 +175,12 @@ def face_of(mean: FloatArray) -> str:
 
 
 def face_said(face: str) -> str:
-    """A face as a person calls it.
+    """A face as a person calls it; empty for none.
 
-    >>> face_said("-y")
-    'y down'
+    >>> face_said("-y"), face_said("")
+    ('y down', '')
     """
-    return f"{face[1]} {'up' if face[0] == '+' else 'down'}"
+    return face and f"{face[1]} {'up' if face[0] == '+' else 'down'}"
 
 
 def split_span(span: Span, steady: float) -> list[Span]:
@@ -157,6 +193,6 @@ def split_span(span: Span, steady: float) -> list[Span]:
         first, last = np.searchsorted(span.signal.time_s, [one.start_s, one.end_s])
         part = span.signal.between(int(first), int(last) + 1)
         face = face_of(one.mean)
-        name = face_said(face) if face else "aslant"
+        name = face_said(face) or "aslant"
         found.append(Span(name, part, start_s=one.start_s, end_s=one.end_s))
     return found

@@ -11,7 +11,14 @@ import numpy as np
 from tickstone.core.allan import Noise, noise_of
 from tickstone.core.calibration.guiding import see_rest
 from tickstone.core.calibration.kind import CalibrationKind, Fit, Line, Pose, Span, SpanResult
-from tickstone.core.calibration.poses import BIN_S, Held, good_samples, held_between, stillness
+from tickstone.core.calibration.poses import (
+    BIN_S,
+    Held,
+    good_samples,
+    held_between,
+    held_result,
+    longest_still,
+)
 from tickstone.core.calibration.seen import Seen
 from tickstone.core.display import prefixed
 from tickstone.core.finding import Finding, worst_first
@@ -101,8 +108,7 @@ class RestBiasKind(CalibrationKind):
             raise ValueError("bias and walk: have to be of three axes")
         if not all(math.isfinite(one) and abs(one) < 50.0 for one in (*bias, *walk)):
             raise ValueError("bias or walk: is none that a rest could give")
-        if fit.covariance.shape != (6, 6) or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of bias and walk")
+        fit.check_covariance(6, "bias and walk")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> LaneShift:
         """The bias, taken off."""
@@ -141,11 +147,8 @@ class RestBiasKind(CalibrationKind):
 
     def still(self, signal: Signal) -> list[tuple[float, float]]:
         """The longest rest."""
-        held = stillness(signal, STEADY_TURN)
-        if not held:
-            return []
-        longest = max(held, key=lambda one: one.count)
-        return [(longest.start_s, longest.end_s)]
+        longest = longest_still(signal, STEADY_TURN)
+        return [] if longest is None else [(longest.start_s, longest.end_s)]
 
 
 def best_said(told: Any) -> str:
@@ -163,8 +166,7 @@ def _still(span: Span) -> Held | None:
     time_s, values = good_samples(span.signal)
     if len(time_s) < 50:
         return None
-    held = stillness(span.signal, STEADY_TURN)
-    longest = max(held, key=lambda one: one.count, default=None)
+    longest = longest_still(span.signal, STEADY_TURN)
     if longest is None or longest.count < 50:
         return None
     whole = held_between(time_s, values)
@@ -199,21 +201,8 @@ def _points(noises: Sequence[Noise]) -> list[list[float]]:
 
 
 def _result(span: Span, held: Held | None) -> SpanResult:
-    count = held.count if held is not None else 0
     worst = int(np.argmax(held.scatter)) if held is not None else 0
-    return SpanResult(
-        name=span.name,
-        true=None,
-        u=None,
-        read=float(held.mean[worst]) if held is not None else None,
-        scatter=float(held.scatter[worst]) if held is not None else None,
-        drift=float(held.drift[worst]) if held is not None else None,
-        count=count,
-        flagged=len(span.signal) - count,
-        wild=0,
-        is_still=held is not None,
-        is_used=held is not None,
-    )
+    return held_result(span, held, worst, held is not None)
 
 
 def _remarks(

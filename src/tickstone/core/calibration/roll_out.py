@@ -97,8 +97,7 @@ class RollOutKind(CalibrationKind):
         length = fit.parameters.get("roll_out")
         if not (isinstance(length, int | float) and 0.0 < length <= 100.0):
             raise ValueError("roll_out: has to lie above 0 m, and to be 100 m at most")
-        if fit.covariance.shape != (1, 1) or fit.covariance[0, 0] < 0.0:
-            raise ValueError("covariance: is not that of one length")
+        fit.check_covariance(1, "one length")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> RollOut:
         """The wheel."""

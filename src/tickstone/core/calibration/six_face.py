@@ -15,6 +15,7 @@ from tickstone.core.calibration.faces import (
     STEADY,
     Face,
     floor_of,
+    mg_said,
     moved,
     refuse,
     remarks_on,
@@ -29,12 +30,13 @@ from tickstone.core.calibration.poses import (
     face_said,
     good_samples,
     held_between,
+    held_result,
     split_span,
     stillness,
 )
 from tickstone.core.calibration.seen import Seen
 from tickstone.core.finding import worst_first
-from tickstone.core.reading_units import MILLI_GRAVITIES, STANDARD_GRAVITY_M_PER_S2, said
+from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.axes_matrix import AxesMatrix
 from tickstone.core.uncertainty import expanded
@@ -132,8 +134,7 @@ class SixFaceKind(CalibrationKind):
             raise ValueError("offset_g or matrix: holds something that is no number")
         if max(abs(one) for one in offset) > 20.0 or abs(np.linalg.det(_square(matrix))) < 1e-3:
             raise ValueError("offset_g or matrix: is none that faces could give")
-        if fit.covariance.shape != (12, 12) or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of offset and matrix")
+        fit.check_covariance(12, "offset and matrix")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> AxesMatrix:
         """The correction. Its own range was in the readings that were fitted."""
@@ -154,7 +155,7 @@ class SixFaceKind(CalibrationKind):
             lines.append(
                 Line(
                     axis,
-                    f"offset {_mg(offset[place])} ± {_mg(expanded(u[place]))}, "
+                    f"offset {mg_said(offset[place])} ± {mg_said(expanded(u[place]))}, "
                     f"× {scale:.4f} ± {expanded(scale_u):.4f}",
                 )
             )
@@ -180,7 +181,7 @@ class SixFaceKind(CalibrationKind):
     def see(self, signal: Signal, parameters: Any) -> Seen:
         """Which faces were held."""
         return see_poses(
-            signal, STEADY, lambda held: _called(face_of(held.mean)), [face_said(a) for a in AXES]
+            signal, STEADY, lambda held: face_said(face_of(held.mean)), [face_said(a) for a in AXES]
         )
 
     def still(self, signal: Signal) -> list[tuple[float, float]]:
@@ -192,10 +193,6 @@ class SixFaceKind(CalibrationKind):
             if face and (before is None or one.count > before.count):
                 longest[face] = one
         return sorted((one.start_s, one.end_s) for one in longest.values())
-
-
-def _called(face: str) -> str:
-    return face_said(face) if face else ""
 
 
 def _result(
@@ -212,25 +209,12 @@ def _result(
     axis = "xyz".index(mine[0].face[1]) if mine else 2
     left = [by_part[id(one.span)] for one in mine]
     count = sum(one.held.count for one in mine) or len(time_s)
-    return SpanResult(
-        name=span.name,
-        true=None,
-        u=None,
-        read=float(held.mean[axis]) if held is not None else None,
-        scatter=float(held.scatter[axis]) if held is not None else None,
-        drift=float(held.drift[axis]) if held is not None else None,
-        count=count,
-        flagged=len(span.signal) - len(time_s),
-        wild=0,
+    return held_result(
+        span, held, axis, bool(mine), count=count,
         is_still=bool(mine) or (held is not None and not moved(held, floor)),
-        is_used=bool(mine),
         residual=math.sqrt(float(np.mean(np.square(left)))) if left else None,
-    )
+    )  # fmt: skip
 
 
 def _square(numbers: list[float]) -> FloatArray:
     return np.array(numbers).reshape(3, 3)
-
-
-def _mg(g: float) -> str:
-    return said(g * G, MILLI_GRAVITIES, 1)

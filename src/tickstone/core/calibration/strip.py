@@ -78,8 +78,7 @@ class StripKind(CalibrationKind):
         low, high = fit.parameters.get("low"), fit.parameters.get("high")
         if not (isinstance(low, int | float) and isinstance(high, int | float) and low < high):
             raise ValueError("low, high: have to be numbers, low below high")
-        if fit.covariance.shape != (2, 2):
-            raise ValueError("covariance: is not that of two thresholds")
+        fit.check_covariance(2, "two thresholds")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> LevelEdges:
         """Edges where the counts cross both."""

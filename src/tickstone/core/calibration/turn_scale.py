@@ -100,8 +100,7 @@ class TurnScaleKind(CalibrationKind):
         scale = fit.numbers("scale")
         if len(scale) != 3 or not all(0.2 < one < 5.0 for one in scale):
             raise ValueError("scale: is none that turning could give")
-        if fit.covariance.shape != (3, 3) or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of the scales")
+        fit.check_covariance(3, "the scales")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> LaneScale:
         """The scales."""

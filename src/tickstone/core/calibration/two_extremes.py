@@ -119,8 +119,7 @@ class TwoExtremesKind(CalibrationKind):
             1e-4 < abs(one) < 100.0 for one in per_g
         ):
             raise ValueError("zero_v or per_g_v: is none that extremes could give")
-        if fit.covariance.shape != (6, 6) or (np.diag(fit.covariance) < 0.0).any():
-            raise ValueError("covariance: is not that of zero and scale")
+        fit.check_covariance(6, "zero and scale")
 
     def stage(self, fit: Fit, absorbs_shared: bool, label: str) -> VoltsForce:
         """Volts to force, by what was measured through the same converter."""
@@ -159,8 +158,7 @@ class TwoExtremesKind(CalibrationKind):
         zero, per_g = np.array(stated.zero_v), np.array(stated.per_g_v)
 
         def named(held: Held) -> str:
-            face = face_of((held.mean - zero) / per_g)
-            return face_said(face) if face else ""
+            return face_said(face_of((held.mean - zero) / per_g))
 
         return see_poses(signal, _STEADY_V, named, [pose.name for pose in self.poses])
 
