@@ -14,7 +14,9 @@ from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import ATTITUDE, Quantity
 from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2
 from tickstone.core.signal import FloatArray, Signal
+from tickstone.core.stages.align import Align
 from tickstone.core.stages.tilt import Angle, Tilt
+from tickstone.core.stages.turned import drift_parts
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Operand, Reading, Step
 from tickstone.core.uncertainty import Component
@@ -42,6 +44,15 @@ class Trust:
 
 
 ALL_TRUST = Trust()
+LONGEST_S = 0.25
+"""A turn rate that came longer ago says nothing of now."""
+TOGETHER = Align(LONGEST_S, 0.0)
+"""Brings turn rates to the times of the forces they are put together with."""
+
+
+def at_the_times_of(force: Signal, rotation: Signal) -> Signal:
+    """Turn rates as they were last told at the time of every force."""
+    return TOGETHER.run(TOGETHER.begin(), force, rotation)[0]
 
 
 class _Room:
@@ -187,7 +198,8 @@ class Fusion:
             value = float(told.values[place, 0])
             parts: tuple[Component, ...] = ()
             if value == value and name == "heading":
-                parts = self._drift(value, over_s)
+                trust = self.trust
+                parts = drift_parts(trust.bias_u, trust.walk, trust.scale_u, value, over_s)
             elif value == value:
                 parts = self._parts(name, force, lag_s, alone_s, dt_s)
             lanes.append(Lane(value, status, parts))
@@ -208,20 +220,6 @@ class Fusion:
             note=status.remark or f"{'Told' + moving if moving else ''} {HEADING_SAYS}".strip(),
             others=tuple(lanes[1:]),
         )
-
-    def _drift(self, heading: float, over_s: float) -> tuple[Component, ...]:
-        """What a heading may be off by: all that the gyroscope is, summed."""
-        trust, basis = self.trust, f"over {over_s:.0f} s"
-        parts = (
-            Component("bias left", trust.bias_u, "rad/s", trust.bias_u * over_s, True, basis),
-            Component(
-                "random walk", trust.walk, "rad/√s", trust.walk * math.sqrt(over_s), False, basis
-            ),
-            Component(
-                "turn scale", trust.scale_u, "", trust.scale_u * heading, True, "of the angle"
-            ),
-        )
-        return tuple(part for part in parts if part.contribution != 0.0)
 
     def _parts(
         self, name: str, force: Reading, lag_s: float, alone_s: float, dt_s: float

@@ -19,8 +19,8 @@ from tickstone.core.chains.inertial import (
     G,
     MountedParameters,
     entered_late,
+    felt_by_module,
     felt_stages,
-    raw_force,
     tilt_nodes,
     tilt_outputs,
 )
@@ -265,8 +265,6 @@ class Analogue3(ChainKind):
         """Codes at that inclination, at rest."""
         known = (calibrations or {}).get("two-extremes")
         law = known if isinstance(known, VoltsForce) else parameters.stated()
-        mount = parameters.mount()
-        module = mount.up_reads * np.array(mount.matrix).T @ np.array(raw_force(value))[:, 0] / G
-        volts = np.array(law.zero_v) + np.array(law.per_g_v) * module
+        volts = np.array(law.zero_v) + np.array(law.per_g_v) * felt_by_module(value, parameters)
         codes = np.round(volts / parameters.lsb_v - 0.5)
         return {"accel": Signal.of([0.0], codes[:, None], COUNTS.in_lanes(*_AXES))}

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+
+import numpy as np
 
 from tickstone.core.axes import AXES, mounting
 from tickstone.core.chain import Node, Stage
@@ -14,6 +15,7 @@ from tickstone.core.filters import check_words, stage_from_words
 from tickstone.core.inputs import Choice, check_inputs, choice, number, words
 from tickstone.core.quantity import ANGLE, FORCE
 from tickstone.core.reading_units import GRAVITIES, STANDARD_GRAVITY_M_PER_S2
+from tickstone.core.signal import FloatArray
 from tickstone.core.stages.mount_rotation import MountRotation
 from tickstone.core.stages.rest_watch import RestWatch
 from tickstone.core.stages.tilt import Tilt
@@ -135,6 +137,9 @@ def tilt_outputs(before: str) -> list[tuple[str, str]]:
     ]  # fmt: skip
 
 
-def raw_force(value: float) -> Any:
-    """A force that a roll comes from, in the rig, m/s²: left side up."""
-    return [[0.0], [G * math.sin(value)], [G * math.cos(value)]]
+def felt_by_module(roll: float, parameters: MountedParameters) -> FloatArray:
+    """What a module reads at rest that leans so far, left side up, g, shape (3,)."""
+    mount = parameters.mount()
+    rig = np.array([0.0, math.sin(roll), math.cos(roll)])
+    result: FloatArray = mount.up_reads * np.array(mount.matrix).T @ rig
+    return result

@@ -9,8 +9,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from tickstone.core.attitude import Fusion, Trust
-from tickstone.core.axes import Matrix
+from tickstone.core.attitude import LONGEST_S, TOGETHER, Fusion, Trust
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.calibration.level_zero import LevelZeroKind
 from tickstone.core.calibration.rest_bias import RestBiasKind
@@ -23,8 +22,8 @@ from tickstone.core.chains.inertial import (
     G,
     MountedParameters,
     entered_late,
+    felt_by_module,
     felt_stages,
-    raw_force,
     tilt_nodes,
     tilt_outputs,
 )
@@ -45,7 +44,6 @@ from tickstone.core.rules.lean_limit import LEANING, FusedLeanLimit
 from tickstone.core.rules.level_band import LEVELNESS, FusedLevelBand
 from tickstone.core.rules.turned_by import TURNING, TurnedBy
 from tickstone.core.signal import Signal
-from tickstone.core.stages.align import Align
 from tickstone.core.stages.axis_kalman import AxisKalman
 from tickstone.core.stages.bump_watch import BUMP
 from tickstone.core.stages.code_scale import CodeScale
@@ -65,7 +63,8 @@ from tickstone.core.surroundings import Surroundings
 
 _DEGREE = math.pi / 180.0
 _CODES = COUNTS.in_lanes("x", "y", "z")
-_LONGEST_S = 0.25
+_TILT_U = 0.01
+"""Standard deviation of one tilt at rest by noise alone, rad; from memory."""
 _RAISE = "Raise the range: the same codes then reach twice as far."
 
 _FORCE_FORMS = (
@@ -320,21 +319,14 @@ class SixAxis(ChainKind):
         ]  # fmt: skip
         share, zero = parameters.rate_percent / 200.0, parameters.rate_zero / 2.0
         nodes = list(line_of(entered_late(stages, form.late, share, zero), entry))
-        bias_u = (
-            max(bias.u) if isinstance(bias, LaneShift) and any(bias.u) else parameters.rate_zero / 2
-        )
-        scale_u = (
-            max(scale.u)
-            if isinstance(scale, LaneScale) and any(scale.u)
-            else parameters.rate_percent / 200.0
-        )
-        trust = Trust(parameters.gate, bias_u, 0.01, _walk_of(bias), scale_u)
+        bias_u = _u_of(bias, LaneShift, zero)
+        scale_u = _u_of(scale, LaneScale, share)
+        trust = Trust(parameters.gate, bias_u, _TILT_U, _walk_of(bias), scale_u)
         about = {"up": 2, "forward": 0, "left": 1}.get(parameters.turn_about, 0)
-        longest_s = _LONGEST_S
-        turned = Turned(about, longest_s, bias_u, _walk_of(bias), scale_u)
+        turned = Turned(about, LONGEST_S, bias_u, _walk_of(bias), scale_u)
         before = "rotation"
         nodes += [
-            Node("together", Align(longest_s, 0.0), (felt, "rotation")),
+            Node("together", TOGETHER, (felt, "rotation")),
             Node("attitude", parameters.fusion_stage(trust), (felt, "together")),
             Node("lean", LeanOf(), ("attitude",)),
         ]
@@ -392,13 +384,14 @@ class SixAxis(ChainKind):
         calibrations: Mapping[str, Stage] | None = None,
     ) -> dict[str, Signal] | None:
         """Codes of a module at that inclination, at rest."""
-        felt = np.array(raw_force(value))[:, 0]
-        mount: Matrix = parameters.mount().matrix
-        sign = 1.0 if parameters.up_reads == "+1 g" else -1.0
-        module = sign * np.array(mount).T @ felt / G * parameters.lsb_per_g
-        codes = [[float(round(one))] for one in module]
+        codes = np.round(felt_by_module(value, parameters) * parameters.lsb_per_g)
         nothing = Signal.of([0.0], [[0.0]] * 3, _CODES)
-        return {"accel": Signal.of([0.0], codes, _CODES), "gyro": nothing}
+        return {"accel": Signal.of([0.0], codes[:, None], _CODES), "gyro": nothing}
+
+
+def _u_of(made: Stage | None, kind: type[LaneShift] | type[LaneScale], stated: float) -> float:
+    """The widest standard uncertainty that a calibration left; what is stated, without one."""
+    return (max(made.u) if isinstance(made, kind) else 0.0) or stated
 
 
 def _walk_of(bias: Stage | None) -> float:

@@ -8,12 +8,11 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from tickstone.core.attitude import Trust
+from tickstone.core.attitude import Trust, at_the_times_of
 from tickstone.core.digests.kind import DigestKind, Figure
 from tickstone.core.quantity import ACCELERATION, SPEED, Quantity
 from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2
 from tickstone.core.signal import FloatArray, Signal
-from tickstone.core.stages.align import Align
 from tickstone.core.stages.complementary import Complementary
 
 _G = STANDARD_GRAVITY_M_PER_S2
@@ -91,8 +90,7 @@ class BrakingOnSlopes(Braking):
 
 def _slope(force: Signal, rotation: Signal) -> FloatArray:
     """Pitch at every sample, rad, by a fusion so slow that no braking passes for a slope."""
-    align = Align(0.25, 0.0)
-    rate, _ = align.run(align.begin(), force, rotation)
+    rate = at_the_times_of(force, rotation)
     stage = Complementary(_SLOW_S, Trust(_CALM))
     told: FloatArray = stage.run(stage.begin(), force, rate)[0].values[1]
     return told

@@ -9,21 +9,20 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from tickstone.core.attitude import Fusion, Trust
+from tickstone.core.attitude import Fusion, Trust, at_the_times_of
 from tickstone.core.calibration.faces import STEADY
 from tickstone.core.calibration.poses import Held, stillness
 from tickstone.core.digests.kind import MARKED, DigestKind, Figure, Markable
 from tickstone.core.digests.suggested_gains import suggested_gains
 from tickstone.core.display import grouped
+from tickstone.core.inputs import inputs_of
 from tickstone.core.quantity import ANGLE
 from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2
 from tickstone.core.signal import FloatArray, Signal
-from tickstone.core.stages.align import Align
 from tickstone.core.stages.level_turn import tilt_of
 from tickstone.core.stages.tilt import Tilt
 
 _FINE = replace(ANGLE, decimals=2)
-_METHODS = ("complementary", "kalman", "madgwick", "mahony")
 _TELLS_S = 1.0
 
 
@@ -52,8 +51,7 @@ class Fusions(DigestKind):
     ) -> Sequence[Figure]:
         """Each of the four as it is set, then each sensor alone, then what the noise suggests."""
         force = results["force"]
-        align = Align(0.25, 0.0)
-        rate, _ = align.run(align.begin(), force, results["rotation"])
+        rate = at_the_times_of(force, results["rotation"])
         first, last = np.searchsorted(force.time_s, (from_s, np.nextafter(to_s, np.inf))).tolist()
         inside = slice(first, last)
         held = [
@@ -64,7 +62,7 @@ class Fusions(DigestKind):
         if not held:
             return [_none("nothing was held still for a second in this stretch")]
         figures: list[Figure] = []
-        for name in _METHODS:
+        for name in _ways(parameters):
             stage = replace(parameters, fusion=name).fusion_stage(Trust(parameters.gate))
             told = _angles(stage, force, rate)
             label = stage.label
@@ -92,6 +90,12 @@ class Fusions(DigestKind):
                    "since the first still stretch; it never comes back"),
             *suggested_gains(parameters, force, rate, held),
         ]  # fmt: skip
+
+
+def _ways(parameters: Any) -> list[str]:
+    """Every way that a sensor can be set to."""
+    offered = next(one for one in inputs_of(type(parameters)) if one.name == "fusion").choices
+    return [str(one.value) for one in offered]
 
 
 def _inside(marked: Signal | None, inside: slice) -> FloatArray | None:

@@ -10,6 +10,7 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
+from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import ANGLE, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -86,22 +87,13 @@ class Turned:
         """One angle, and how far it may have drifted."""
         reading = readings[0]
         lane = reading.lanes[self.lane]
-        one = Signal.of(
-            [reading.time_s], [[part.value] for part in reading.lanes], reading.quantity,
-            [[int(part.status)] for part in reading.lanes],
-        )  # fmt: skip
-        told, (_, _, _, began_s, gap_u) = self.run(state, one)
+        told, (_, _, _, began_s, gap_u) = self.run(state, one_sample(reading))
         angle, status = float(told.value[0]), Status(int(told.flag[0]))
         over = reading.time_s - began_s if began_s is not None else 0.0
-        basis = f"over {prefixed(over, 's')}"
-        parts = [
-            Component("bias left", self.bias_u, "rad/s", self.bias_u * over, True, basis),
-            Component(
-                "random walk", self.walk, "rad/√s", self.walk * math.sqrt(over), False, basis
-            ),
-            Component("turn scale", self.scale_u, "", self.scale_u * angle, True, "of the angle"),
-            Component("silence on the line", gap_u, "rad", gap_u, False, "how it turned meanwhile"),
-        ]
+        silence = Component(
+            "silence on the line", gap_u, "rad", gap_u, False, "how it turned meanwhile"
+        )
+        drifted = drift_parts(self.bias_u, self.walk, self.scale_u, angle, over)
         drift = ANGLE.said(2.0 * self.bias_u * 60.0, 1)
         before = state[0]
         return Step(
@@ -114,10 +106,26 @@ class Turned:
             value=angle,
             quantity=ANGLE,
             status=status,
-            components=tuple(part for part in parts if part.contribution != 0.0),
+            components=(*drifted, silence) if gap_u else drifted,
             source="trapezoidal rule over the times as they are",
             note=status.remark
             or f"Drifts by up to {drift} a minute, by what its bias is known to.",
             below=f"± {drift} a minute",
             facts=(("rate", reading.quantity.said(lane.value, 2)),),
         )
+
+
+def drift_parts(
+    bias_u: float, walk: float, scale_u: float, angle: float, over_s: float
+) -> tuple[Component, ...]:
+    """What an angle that is a sum of rates may be off by: those that say anything.
+
+    bias_u: rad/s. walk: rad/√s. scale_u: a share of the angle, rad. over_s: summed for so long.
+    """
+    basis = f"over {prefixed(over_s, 's')}"
+    parts = (
+        Component("bias left", bias_u, "rad/s", bias_u * over_s, True, basis),
+        Component("random walk", walk, "rad/√s", walk * math.sqrt(over_s), False, basis),
+        Component("turn scale", scale_u, "", scale_u * angle, True, "of the angle"),
+    )
+    return tuple(part for part in parts if part.contribution != 0.0)
