@@ -6,7 +6,7 @@ import math
 
 from tickstone.api.schemas.bench import ShownOut
 from tickstone.api.schemas.look import ComponentOut, LaneOut, StepOut
-from tickstone.core.display import decimals_for, grouped
+from tickstone.core.display import decimals_for, finite, grouped
 from tickstone.core.quantity import Quantity
 from tickstone.core.reading_units import shown, shown_u
 from tickstone.core.step import Lane, Operand, Step
@@ -40,7 +40,7 @@ def step_out(step: Step) -> StepOut:
         shown=first.shown if has_value else word,
         shown_unit=shown(0.0, step.quantity.key)[1] if has_value else "",
         unit=step.unit if has_value else "",
-        u=step.u if has_value and math.isfinite(step.u) else None,
+        u=finite(step.u) if has_value else None,
         spread_shown=first.spread_shown if has_value else "",
         small=ShownOut.of(step.quantity.small_key, 1),
         status=step.status.code,
@@ -52,7 +52,7 @@ def step_out(step: Step) -> StepOut:
                 name=part.name,
                 u_input=part.u_input,
                 input_unit=part.input_unit,
-                contribution=part.contribution if math.isfinite(part.contribution) else None,
+                contribution=finite(part.contribution),
                 shared=part.shared,
                 basis=part.basis,
             )
@@ -89,7 +89,7 @@ def _lane_out(name: str, lane: Lane, quantity: Quantity) -> LaneOut:
     return LaneOut(
         name=name,
         value=lane.value if has_value else None,
-        u=lane.u if has_value and math.isfinite(lane.u) else None,
+        u=finite(lane.u) if has_value else None,
         shown=grouped(shown(lane.value, key)[0], decimals) if has_value else lane.status.word,
         status=lane.status.code,
         status_word=lane.status.word,

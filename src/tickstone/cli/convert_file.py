@@ -25,6 +25,7 @@ from tickstone.cli.log_inputs import (
 )
 from tickstone.core.chain import Chain
 from tickstone.core.chains.kind import ChainKind
+from tickstone.core.display import finite
 from tickstone.core.findings import signal_findings
 from tickstone.core.readings.reading import ASSUMED_AIR
 from tickstone.core.signal import Signal
@@ -124,7 +125,7 @@ def _u_at_mean(
     mean = float(result.value[good].mean())
     place = int(good[np.argmin(np.abs(result.value[good] - mean))])
     u = chain.explain(signals, place, node)[-1].u if chain.nodes else math.nan
-    return u if math.isfinite(u) else None
+    return finite(u)
 
 
 def _summary(

@@ -9,7 +9,7 @@ from typing import Any
 
 from tickstone.cli.options import Options, command_of
 from tickstone.core.chains.kind import ChainKind
-from tickstone.core.display import decimals_for, grouped, measured
+from tickstone.core.display import decimals_for, finite, grouped, measured
 from tickstone.core.inputs import with_inputs
 from tickstone.core.reading_units import shown, shown_u
 from tickstone.core.readings import asked_of
@@ -63,24 +63,20 @@ def _line(reading: OneReading, worked: Worked) -> tuple[Step, ...]:
     return max(worked.values(), key=len, default=())
 
 
-def _finite(value: float) -> float | None:
-    return value if math.isfinite(value) else None
-
-
 def _result(step: Step) -> dict[str, Any]:
     value, unit = step.quantity.filed(step.value)
     u, _ = step.quantity.filed(step.u)
     if step.status.is_bound:
-        return {"value": None, "unit": unit, "u": None, "below": _finite(value)}
+        return {"value": None, "unit": unit, "u": None, "below": finite(value)}
     has_value = math.isfinite(value)
     told: dict[str, Any] = {
-        "value": _finite(value), "unit": unit, "u": _finite(u) if has_value else None,
+        "value": finite(value), "unit": unit, "u": finite(u) if has_value else None,
     }  # fmt: skip
     if step.others:
         told["lanes"] = {
             name: {
-                "value": _finite(step.quantity.filed(lane.value)[0]),
-                "u": _finite(step.quantity.filed(lane.u)[0]),
+                "value": finite(step.quantity.filed(lane.value)[0]),
+                "u": finite(step.quantity.filed(lane.u)[0]),
                 "status": lane.status.code,
             }
             for name, lane in zip(step.quantity.lanes, step.lanes, strict=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 from typing import Annotated, Any
 
 import numpy as np
@@ -11,7 +10,7 @@ import typer
 
 from tickstone.cli.log_inputs import FileArgument, RateOption
 from tickstone.core.blocks import joined
-from tickstone.core.display import grouped
+from tickstone.core.display import finite, grouped
 from tickstone.core.filters import FILTERS, stage_from_words
 from tickstone.core.filters.comparing import Asked, Compared, Known, compare
 from tickstone.core.filters.noise_model import innovations, suggest
@@ -113,14 +112,14 @@ def _as_json(known: Known, rows: list[Compared], unit: str) -> dict[str, Any]:
             {
                 "filter": one.words,
                 "in_rig": not one.is_hindsight,
-                "noise": _finite(one.noise),
-                "noise_share": _finite(one.noise / known.noise) if known.noise else None,
-                "rise_s": _finite(one.rise_s),
-                "delay_s": _finite(one.delay_s),
-                "overshoot": _finite(one.overshoot),
-                "spike": _finite(one.spike),
+                "noise": finite(one.noise),
+                "noise_share": finite(one.noise / known.noise) if known.noise else None,
+                "rise_s": finite(one.rise_s),
+                "delay_s": finite(one.delay_s),
+                "overshoot": finite(one.overshoot),
+                "spike": finite(one.spike),
                 "spikes_passed": one.spikes,
-                "costs_m": _finite(one.costs_m),
+                "costs_m": finite(one.costs_m),
             }
             for one in rows
         ],
@@ -138,13 +137,9 @@ def _suggested(signal: Signal, known: Known) -> dict[str, float]:
 def _checked(signal: Signal, kalman: ValueKalman) -> dict[str, Any]:
     found = innovations(signal, kalman)
     return {
-        "ratio": _finite(found.ratio), "echo": _finite(found.echo), "is_fine": found.is_fine,
+        "ratio": finite(found.ratio), "echo": finite(found.echo), "is_fine": found.is_fine,
         "says": found.says, "steady_gain": kalman.gain,
     }  # fmt: skip
-
-
-def _finite(value: float) -> float | None:
-    return value if math.isfinite(value) else None
 
 
 def _as_text(document: dict[str, Any], unit: str) -> str:

@@ -70,3 +70,12 @@ def prefixed(value: float, unit: str, digits: int = 3) -> str:
     if "e" in text:
         text = f"{rounded / scale:.0f}"
     return f"{text.replace('-', '−')} {prefix}{unit}"
+
+
+def finite(value: float) -> float | None:
+    """A number as documents have it, which know no infinity: None for what is none.
+
+    >>> finite(0.5), finite(float("nan"))
+    (0.5, None)
+    """
+    return value if math.isfinite(value) else None

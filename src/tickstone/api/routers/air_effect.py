@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from fastapi import APIRouter
 
 from tickstone.api.desk import CatalogueDep, DeskDep, RecordingDep, SessionDep
@@ -12,6 +10,7 @@ from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.air_effect import AirEffectOut, DistanceMovedOut
 from tickstone.api.schemas.look import Draft
 from tickstone.api.trying import sensing_tried
+from tickstone.core.display import finite
 from tickstone.work.air_effect import DistanceMoved, air_effect
 
 router = APIRouter(prefix="/api/recordings", tags=["recordings"])
@@ -39,17 +38,13 @@ def read_air_effect(
 
 
 def _moved_out(one: DistanceMoved) -> DistanceMovedOut:
-    typed, told, u_typed, u_told = (
-        value if math.isfinite(value) else None
-        for value in (one.typed_m, one.told_m, one.u_typed_m, one.u_told_m)
-    )
     return DistanceMovedOut(
         sensor_id=one.sensor.id,
         sensor=one.sensor.name,
         is_heard=one.is_heard,
         rests=one.rests,
-        typed_m=typed,
-        told_m=told,
-        u_typed_m=u_typed,
-        u_told_m=u_told,
+        typed_m=finite(one.typed_m),
+        told_m=finite(one.told_m),
+        u_typed_m=finite(one.u_typed_m),
+        u_told_m=finite(one.u_told_m),
     )

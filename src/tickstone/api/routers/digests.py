@@ -26,6 +26,7 @@ from tickstone.api.schemas.digest import (
 )
 from tickstone.api.trying import sensing_tried
 from tickstone.core.digests.kind import BESIDE, MARKED, DigestKind, Figure, laps
+from tickstone.core.display import finite
 from tickstone.core.inputs import inputs_of
 from tickstone.core.signal import Signal
 from tickstone.store.models import Mark, Recording, Rig
@@ -170,8 +171,8 @@ def _figure_out(one: Figure, feeds: Mapping[str, list[FeedOut]]) -> FigureOut:
     return FigureOut(
         name=one.name,
         label=one.label,
-        value=one.value if math.isfinite(one.value) else None,
-        u=one.u if math.isfinite(one.u) else None,
+        value=finite(one.value),
+        u=finite(one.u),
         shown=ShownOut.of(one.quantity.key, one.quantity.decimals),
         how=one.how,
         feeds=feeds.get(one.feeds, []) if math.isfinite(one.value) else [],

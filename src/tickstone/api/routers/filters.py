@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from fastapi import APIRouter
 
 from tickstone.api.desk import CatalogueDep, DeskDep, RecordingDep, SessionDep, TakeDep
@@ -21,6 +19,7 @@ from tickstone.api.schemas.filters import (
     SuggestedOut,
 )
 from tickstone.api.trying import sensing_tried
+from tickstone.core.display import finite
 from tickstone.core.filters import FILTERS, stage_from_words
 from tickstone.core.filters.comparing import Asked
 from tickstone.core.quantity import Quantity
@@ -129,8 +128,8 @@ def _row(one: Through, told: Comparison, asked: Asked | None) -> FilteredOut:
     checked, stage = None, asked.stage if asked is not None else None
     if one.innovations is not None and isinstance(stage, ValueKalman):
         checked = InnovationsOut(
-            ratio=_finite(one.innovations.ratio),
-            echo=_finite(one.innovations.echo),
+            ratio=finite(one.innovations.ratio),
+            echo=finite(one.innovations.echo),
             is_fine=one.innovations.is_fine,
             says=one.innovations.says,
             gain=stage.gain,
@@ -138,20 +137,16 @@ def _row(one: Through, told: Comparison, asked: Asked | None) -> FilteredOut:
     return FilteredOut(
         words=figures.words,
         is_hindsight=figures.is_hindsight,
-        noise=_finite(figures.noise),
-        noise_share=_finite(figures.noise / noise) if noise else None,
-        rise_s=_finite(figures.rise_s),
-        delay_s=_finite(figures.delay_s),
-        overshoot=_finite(figures.overshoot),
-        spike=_finite(figures.spike),
+        noise=finite(figures.noise),
+        noise_share=finite(figures.noise / noise) if noise else None,
+        rise_s=finite(figures.rise_s),
+        delay_s=finite(figures.delay_s),
+        overshoot=finite(figures.overshoot),
+        spike=finite(figures.spike),
         spikes=figures.spikes,
-        costs_m=_finite(figures.costs_m),
+        costs_m=finite(figures.costs_m),
         line=line_of_samples(one.line),
         hz=one.hz.tolist(),
         density=one.density.tolist(),
         innovations=checked,
     )
-
-
-def _finite(value: float) -> float | None:
-    return value if math.isfinite(value) else None

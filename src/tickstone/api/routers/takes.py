@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import time
 from typing import Annotated, Any, Literal, cast
 
@@ -41,6 +40,7 @@ from tickstone.api.schemas.take import (
     TakeChange,
     TakeOut,
 )
+from tickstone.core.display import finite
 from tickstone.store.models import Sensor, Take
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import Catalogue, catalogue_of
@@ -285,18 +285,18 @@ def look_into_selection(
         unit=found.unit,
         n=found.n,
         flagged=found.flagged,
-        mean=_or_none(found.mean),
-        sd=_or_none(found.sd),
-        lowest=_or_none(found.lowest),
-        highest=_or_none(found.highest),
-        rate_hz=_or_none(found.rate_hz),
-        interval_sd_s=_or_none(found.interval_sd_s),
-        at_from_s=_or_none(at_from_s),
-        at_from=_or_none(at_from),
-        at_to_s=_or_none(at_to_s),
-        at_to=_or_none(at_to),
+        mean=finite(found.mean),
+        sd=finite(found.sd),
+        lowest=finite(found.lowest),
+        highest=finite(found.highest),
+        rate_hz=finite(found.rate_hz),
+        interval_sd_s=finite(found.interval_sd_s),
+        at_from_s=finite(at_from_s),
+        at_from=finite(at_from),
+        at_to_s=finite(at_to_s),
+        at_to=finite(at_to),
         pulses=found.pulses,
-        pulse_hz=_or_none(found.pulse_hz),
+        pulse_hz=finite(found.pulse_hz),
         histogram_edges=found.histogram_edges.tolist(),
         histogram=[int(count) for count in found.histogram],
         spectrum_hz=found.spectrum_hz.tolist(),
@@ -305,7 +305,3 @@ def look_into_selection(
         shown=ShownOut.of(channel.quantity(body.stage).key, channel.quantity(body.stage).decimals),
         spectrum_note=found.spectrum_note,
     )
-
-
-def _or_none(value: float) -> float | None:
-    return value if math.isfinite(value) else None

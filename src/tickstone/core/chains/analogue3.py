@@ -14,6 +14,7 @@ from tickstone.core.calibration.six_face import SixFaceKind
 from tickstone.core.calibration.two_extremes import TwoExtremesKind
 from tickstone.core.chain import Chain, Stage
 from tickstone.core.chains.at_rest import rest_findings
+from tickstone.core.chains.converter import converter_stages
 from tickstone.core.chains.inertial import (
     TILT_OUTPUTS,
     G,
@@ -40,8 +41,6 @@ from tickstone.core.rules.lean_limit import LEANING, LeanLimit
 from tickstone.core.rules.level_band import LEVELNESS, LevelBand
 from tickstone.core.signal import Signal
 from tickstone.core.stages.bump_watch import BUMP
-from tickstone.core.stages.converter_ends import ConverterEnds
-from tickstone.core.stages.counts_volts import CountsVolts
 from tickstone.core.stages.volts_force import VoltsForce
 from tickstone.core.status import Status
 from tickstone.core.surroundings import Surroundings
@@ -184,10 +183,8 @@ class Analogue3(ChainKind):
         """Counts to volts to what is felt, and tilt."""
         known = dict(calibrations or {})
         form, entry = self.roles[0].entry(forms, lanes)
-        reference_u = rectangular(parameters.reference_percent / 100.0 * parameters.reference_v)
         stages: list[tuple[str, Stage]] = [
-            ("counts", ConverterEnds(parameters.bits)),
-            ("volts", CountsVolts(parameters.bits, parameters.reference_v, reference_u)),
+            *converter_stages(parameters),
             ("force", known.get("two-extremes") or parameters.stated()),
             *felt_stages(parameters, known),
         ]

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from tickstone.core.chain import Chain, Node, Stage
+from tickstone.core.chains.converter import converter_stages
 from tickstone.core.chains.kind import ChainKind, Form, Output, Role, line_of
 from tickstone.core.finding import Finding
 from tickstone.core.inputs import check_inputs, number, whole
@@ -14,13 +15,10 @@ from tickstone.core.quantity import COUNTS, VOLTAGE
 from tickstone.core.rules.cell_cut_off import CHARGE, CellCutOff
 from tickstone.core.rules.kind import RuleKind
 from tickstone.core.signal import Signal
-from tickstone.core.stages.converter_ends import ConverterEnds
-from tickstone.core.stages.counts_volts import CountsVolts
 from tickstone.core.stages.divided import Divided
 from tickstone.core.stages.each_of import EachOf
 from tickstone.core.stages.moving_average import MovingAverage
 from tickstone.core.surroundings import Surroundings
-from tickstone.core.uncertainty import rectangular
 
 _FULL_V = 4.25
 """No lithium cell is ever above this; from memory."""
@@ -96,10 +94,8 @@ class Battery(ChainKind):
     ) -> Chain:
         """Counts to volts at the pin, to those of the battery, to those of a cell."""
         form, entry = self.roles[0].entry(forms, lanes)
-        reference_u = rectangular(parameters.reference_percent / 100.0 * parameters.reference_v)
         stages: list[tuple[str, Stage]] = [
-            ("counts", ConverterEnds(parameters.bits)),
-            ("volts", CountsVolts(parameters.bits, parameters.reference_v, reference_u)),
+            *converter_stages(parameters),
             (
                 "divider",
                 Divided(parameters.top_ohm, parameters.bottom_ohm, parameters.ohm_percent / 100.0),

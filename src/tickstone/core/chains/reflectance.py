@@ -12,6 +12,7 @@ from tickstone.core.calibration.black_white import BlackWhiteKind
 from tickstone.core.calibration.black_white_heaps import COMPARED
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.chain import Chain, Node, Stage
+from tickstone.core.chains.converter import converter_stages
 from tickstone.core.chains.kind import ChainKind, Form, Output, Role, line_of
 from tickstone.core.digests.kind import DigestKind
 from tickstone.core.digests.line_schemes import LineSchemes
@@ -35,8 +36,6 @@ from tickstone.core.rules.kind import RuleKind
 from tickstone.core.rules.line_table import LineTable
 from tickstone.core.rules.line_thresholds import LineThresholds
 from tickstone.core.signal import Signal
-from tickstone.core.stages.converter_ends import ConverterEnds
-from tickstone.core.stages.counts_volts import CountsVolts
 from tickstone.core.stages.lane_state import SURFACE, LaneState
 from tickstone.core.stages.lightness import Lightness, Surfaces
 from tickstone.core.stages.line_action import ACTION
@@ -51,7 +50,6 @@ from tickstone.core.studies.height import HeightStudy
 from tickstone.core.studies.kind import StudyKind
 from tickstone.core.studies.load import LoadStudy
 from tickstone.core.surroundings import Surroundings
-from tickstone.core.uncertainty import rectangular
 
 _USUAL = Surfaces(800.0, 200.0, 5.0, 5.0)
 """Of a sensor nobody has shown black and white, where one has to be had for a sum."""
@@ -213,16 +211,14 @@ class Reflectance(ChainKind):
         count = len(entry.quantity.lanes)
         light = (calibrations or {}).get(BlackWhiteKind.name)
         light = light or _unshown(parameters, form.name, count)
-        stages: list[tuple[str, Stage]] = [("counts", ConverterEnds(parameters.bits))]
-        reference_u = rectangular(parameters.reference_percent / 100.0 * parameters.reference_v)
-        volts = CountsVolts(parameters.bits, parameters.reference_v, reference_u)
-        stages.append(("volts", volts))
+        ends, volts = converter_stages(parameters)
+        stages: list[tuple[str, Stage]] = [ends, volts]
         if form.name in ("counts", "volts") and isinstance(light, Lightness):
             # Known in codes they are as good in volts, through the same converter.
             if light.of == COUNTS.name or (not light.of and form.name == "counts"):
-                light = _in_volts(light, volts.lsb_v)
-            ends = parameters.saturated_v, parameters.reference_v - parameters.saturated_v
-            light = _with_end(light, *ends)
+                light = _in_volts(light, volts[1].lsb_v)
+            dark_v = parameters.reference_v - parameters.saturated_v
+            light = _with_end(light, parameters.saturated_v, dark_v)
         stages += [("lightness", light), ("state", LaneState())]
         nodes = line_of(stages, entry, form.late)
         outputs = [("lightness", "lightness"), ("state", "state")]

@@ -11,6 +11,7 @@ import numpy as np
 from tickstone.core.calibration.inverse_distance import InverseDistanceKind
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.chain import Chain, Stage
+from tickstone.core.chains.converter import converter_stages
 from tickstone.core.chains.kind import Form, Role, line_of
 from tickstone.core.chains.ranging import METRES, Ranging, RangingParameters, mounted
 from tickstone.core.display import grouped
@@ -20,13 +21,10 @@ from tickstone.core.inputs import number, whole
 from tickstone.core.quantity import COUNTS, DISTANCE, VOLTAGE
 from tickstone.core.reading_units import SMALL_LENGTH, small_length, typed_length
 from tickstone.core.signal import Signal
-from tickstone.core.stages.converter_ends import ConverterEnds
-from tickstone.core.stages.counts_volts import CountsVolts
 from tickstone.core.stages.fold_watch import FoldWatch
 from tickstone.core.stages.inverse_law import InverseLaw
 from tickstone.core.status import Status
 from tickstone.core.surroundings import Surroundings
-from tickstone.core.uncertainty import rectangular
 
 _COPIES_DIFFER = 0.06
 """Standard uncertainty of a datasheet's curve for any one sensor, a share; from memory."""
@@ -110,12 +108,10 @@ class Triangulation(Ranging):
             parameters.a, parameters.d0_m, parameters.b_v, relative_u=_COPIES_DIFFER,
             label="a datasheet’s curve, ± 12 % from one sensor to the next; from memory",
         )  # fmt: skip
-        reference_u = rectangular(parameters.reference_percent / 100.0 * parameters.reference_v)
         fold = FoldWatch(_NEAR_ZONE * parameters.min_m, parameters.twin_m)
         watch = [("fold", fold)] if parameters.mount_m < parameters.min_m else []
         stages: list[tuple[str, Stage]] = [
-            ("counts", ConverterEnds(parameters.bits)),
-            ("volts", CountsVolts(parameters.bits, parameters.reference_v, reference_u)),
+            *converter_stages(parameters),
             ("law", typed if known is None else known),
             *mounted(parameters, watch),
         ]
