@@ -1,16 +1,23 @@
-"""Made-up inertial units, and stretches of them held still."""
+"""Made-up inertial units, stretches of them held still, and a drive up a ramp."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
 
+from tickstone.core.air.conditions import AirConditions
 from tickstone.core.axes import AXES, axis_vector, rotation
 from tickstone.core.calibration.kind import Span
-from tickstone.core.quantity import FORCE, ROTATION
+from tickstone.core.chain import Stage
+from tickstone.core.chains.six_axis import SixAxis, SixAxisParameters
+from tickstone.core.models.motion import driven
+from tickstone.core.quantity import COUNTS, FORCE, ROTATION
 from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2 as G
 from tickstone.core.signal import FloatArray, Signal
+from tickstone.core.stages.lane_shift import LaneShift
+from tickstone.core.surroundings import Surroundings
 
 HZ = 50.0
 
@@ -65,3 +72,38 @@ def resting(
     n = int(seconds * HZ)
     values = bias[:, None] + rng.normal(0.0, noise, (3, n))
     return Signal.of(np.arange(n) / HZ, values, ROTATION)
+
+
+ROOM = Surroundings(AirConditions(20.0))
+CODES = COUNTS.in_lanes("x", "y", "z")
+DEGREE = math.pi / 180.0
+
+
+def codes(force_g: FloatArray, rate_dps: FloatArray, lsb_g=16_384.0, lsb_dps=131.0):
+    """A module's codes at HZ."""
+    n = force_g.shape[1]
+    t = np.arange(n) / HZ
+    clip = lambda v: np.clip(np.round(v), -32_768, 32_767)  # noqa: E731
+    return {
+        "accel": Signal.of(t, clip(force_g * lsb_g), CODES),
+        "gyro": Signal.of(t, clip(rate_dps * lsb_dps), CODES),
+    }
+
+
+def chain(parameters: SixAxisParameters, calibrations: dict[str, Stage] | None = None):
+    return SixAxis().build(parameters, ROOM, calibrations)
+
+
+def ramp(seed: int = 1, shakes: float = 0.0) -> dict[str, Signal]:
+    """Up a slope of 10°, a quarter turn to the left, and braking; with a gyroscope off by 1 °/s."""
+    rng = np.random.default_rng(seed)
+    motion = driven(
+        [(3.0, 0.0), (1.0, 1.0), (4.0, 1.0), (0.5, 0.0), (8.0, 0.0)],
+        [(3.0, 0.0), (1.0, -10.0), (12.5, -10.0)],
+        [(9.0, 0.0), (2.0, 90.0), (5.5, 90.0)],
+        1.0 / HZ, shakes, rng,
+    )  # fmt: skip
+    return codes(motion.force_g, motion.rate_dps + 1.0)
+
+
+BIAS = LaneShift((DEGREE,) * 3, (1e-5,) * 3, "rest")

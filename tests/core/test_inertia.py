@@ -3,58 +3,23 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.core.inertial_units import HZ, G
+from tests.core.inertial_units import BIAS, CODES, HZ, ROOM, G, chain, codes, ramp
 
-from tickstone.core.air.conditions import AirConditions
-from tickstone.core.attitude import ALL_TRUST
-from tickstone.core.chain import Stage
 from tickstone.core.chains.analogue3 import Analogue3, Analogue3Parameters
 from tickstone.core.chains.battery import Battery, BatteryParameters
 from tickstone.core.chains.six_axis import SixAxis, SixAxisParameters
 from tickstone.core.chains.thermometer import Thermometer, ThermometerParameters
-from tickstone.core.digests.braking import BrakingOnSlopes
-from tickstone.core.digests.fusions import Fusions
-from tickstone.core.digests.kind import BESIDE
-from tickstone.core.digests.knocks import Knocks
-from tickstone.core.digests.shaking import Shaking, ShakingBesideWheel
-from tickstone.core.models.motion import driven
-from tickstone.core.quantity import COUNTS, FORCE, ROTATION, TEMPERATURE, TURN_RATE
-from tickstone.core.rules.bump import Bump, BumpEvidence, BumpParameters
-from tickstone.core.rules.kind import Known
-from tickstone.core.rules.lean_limit import LeanLimit, LeanLimitEvidence, LeanLimitParameters
-from tickstone.core.rules.level_band import LevelBand, LevelBandEvidence
-from tickstone.core.rules.turned_by import TurnedBy, TurnedByEvidence
+from tickstone.core.quantity import FORCE, ROTATION, TEMPERATURE
+from tickstone.core.rules.lean_limit import LeanLimit, LeanLimitParameters
 from tickstone.core.signal import FloatArray, Signal
-from tickstone.core.stages.lane_shift import LaneShift
 from tickstone.core.stages.rest_watch import RestWatch
 from tickstone.core.stages.tilt import Tilt
 from tickstone.core.status import Status
-from tickstone.core.surroundings import Surroundings
-
-ROOM = Surroundings(AirConditions(20.0))
-CODES = COUNTS.in_lanes("x", "y", "z")
-DEGREE = math.pi / 180.0
-
-
-def codes(force_g: FloatArray, rate_dps: FloatArray, lsb_g=16_384.0, lsb_dps=131.0):
-    """A module's codes at HZ."""
-    n = force_g.shape[1]
-    t = np.arange(n) / HZ
-    clip = lambda v: np.clip(np.round(v), -32_768, 32_767)  # noqa: E731
-    return {
-        "accel": Signal.of(t, clip(force_g * lsb_g), CODES),
-        "gyro": Signal.of(t, clip(rate_dps * lsb_dps), CODES),
-    }
-
-
-def chain(parameters: SixAxisParameters, calibrations: dict[str, Stage] | None = None):
-    return SixAxis().build(parameters, ROOM, calibrations)
 
 
 def still(roll: float, pitch: float, n: int = 100) -> tuple[FloatArray, FloatArray]:
@@ -147,21 +112,6 @@ def test_doubt_never_shrinks_when_more_is_doubted(zero: float, more: float) -> N
     assert us[0][1] <= us[1][1] + 1e-12
 
 
-def ramp(seed: int = 1, shakes: float = 0.0) -> dict[str, Signal]:
-    """Up a slope of 10°, a quarter turn to the left, and braking; with a gyroscope off by 1 °/s."""
-    rng = np.random.default_rng(seed)
-    motion = driven(
-        [(3.0, 0.0), (1.0, 1.0), (4.0, 1.0), (0.5, 0.0), (8.0, 0.0)],
-        [(3.0, 0.0), (1.0, -10.0), (12.5, -10.0)],
-        [(9.0, 0.0), (2.0, 90.0), (5.5, 90.0)],
-        1.0 / HZ, shakes, rng,
-    )  # fmt: skip
-    return codes(motion.force_g, motion.rate_dps + 1.0)
-
-
-BIAS = LaneShift((DEGREE,) * 3, (1e-5,) * 3, "rest")
-
-
 @pytest.mark.parametrize("fusion", ["complementary", "kalman", "madgwick", "mahony"])
 def test_every_fusion_holds_the_slope_while_it_is_shaken(fusion: str) -> None:
     made = chain(SixAxisParameters(fusion=fusion, beta=0.05), {"rest-bias": BIAS})
@@ -238,104 +188,6 @@ def test_a_battery_tells_its_cells_and_what_its_divider_cannot_reach() -> None:
     assert "up to" in Battery().findings(short, ROOM, None)[0].title
 
 
-KNOWN = Known(0.02, 0.0, 0.02, "", lambda _: 0.01, scatter=lambda: 0.05 * G)
-
-
-def test_the_lean_limit_is_below_where_it_tips() -> None:
-    told = LeanLimit().suggest(LeanLimitEvidence(track_m=0.2, height_m=0.1), KNOWN)
-    limit = float(told.parameters["limit_rad"])  # type: ignore[arg-type]
-    assert 0.0 < limit < math.pi / 4
-    late = LeanLimit().suggest(
-        LeanLimitEvidence(track_m=0.2, height_m=0.1), KNOWN, LeanLimitParameters(0.9, 0.1)
-    )
-    assert late.tried_fails
-    assert LeanLimit().failing(LeanLimitParameters(0.9, 0.1), told.needed) is not None
-
-
-def test_leaning_has_to_stand_before_it_counts() -> None:
-    stage = LeanLimit().stage(LeanLimitParameters(0.2, 0.1, dwell_s=0.2, blind_s=1.0), None)
-    lean = np.zeros(100)
-    lean[10:13], lean[40:70] = 0.5, 0.5
-    told = stage.run(stage.begin(), Signal.of(np.arange(100) / HZ, lean))[0].value
-    assert told[10:20].max() == 0.0
-    assert told[60] == 1.0
-
-
-def test_level_and_turning_take_doubt_and_delay_off() -> None:
-    told = LevelBand().suggest(LevelBandEvidence(wanted_rad=0.05), KNOWN)
-    assert float(told.parameters["within_rad"]) == pytest.approx(0.03)  # type: ignore[arg-type]
-    hopeless = LevelBand().suggest(LevelBandEvidence(wanted_rad=0.01), KNOWN)
-    assert hopeless.tried_fails
-    turn = TurnedBy().suggest(TurnedByEvidence(math.pi / 2, 1.0, 0.1), KNOWN)
-    assert float(turn.parameters["stop_rad"]) == pytest.approx(math.pi / 2 - 0.14)  # type: ignore[arg-type]
-    stage = TurnedBy().stage(TurnedBy().parameters(1.0, 0.8), None)
-    right = Signal.of(np.arange(5.0), [0.0, -0.5, -1.1, -0.9, -0.7])
-    assert stage.run(stage.begin(), right)[0].value.tolist() == [0.0, 0.0, 1.0, 1.0, 0.0]
-
-
-def test_a_bump_is_beyond_what_a_normal_run_does_by_chance() -> None:
-    told = Bump().suggest(BumpEvidence(), KNOWN)
-    above = float(told.parameters["above"])  # type: ignore[arg-type]
-    assert 4.0 < above / (0.05 * G) < 6.0
-    stage = Bump().stage(BumpParameters(above=above), None)
-    rng = np.random.default_rng(1)
-    size = G + rng.normal(0, 0.05 * G, 5000)
-    size[2500] += 2.0 * G
-    bumps = stage.run(stage.begin(), Signal.of(np.arange(5000) / HZ, size))[0].value
-    begins = np.flatnonzero(np.diff(bumps) == 1.0) + 1
-    assert begins.tolist() == [2500]
-    silent = Known(0.02, 0.0, 0.02, "", lambda _: 0.01)
-    with pytest.raises(ValueError, match="record one, or type it"):
-        Bump().suggest(BumpEvidence(), silent)
-
-
-def figures(digest, results, to_s: float = 60.0, parameters=None) -> dict[str, float]:
-    return {
-        one.name: one.value
-        for one in digest.figures(results, 0.0, to_s, lambda *_: 0.1, parameters)
-    }
-
-
-def test_shaking_is_held_against_the_wheel_that_makes_it() -> None:
-    rng = np.random.default_rng(1)
-    t = np.arange(4000) / 200.0
-    size = G + 0.4 * np.sin(2 * np.pi * 4 * 3.5 * t) + rng.normal(0, 0.1, 4000)
-    felt = Signal.of(t, size, FORCE.in_lanes(""))
-    wheel = Signal.of(t, np.full(4000, 3.5), TURN_RATE)
-    told = figures(Shaking(), {"size": felt})
-    assert told["line_1"] == pytest.approx(14.0, abs=0.1)
-    beside = figures(ShakingBesideWheel(), {"size": felt, BESIDE: wheel})
-    assert beside["order_1"] == pytest.approx(4.0, abs=0.05)
-    quiet = Signal.of(t, G + rng.normal(0, 0.1, 4000), FORCE.in_lanes(""))
-    assert "line_1" not in figures(Shaking(), {"size": quiet})
-
-
-def test_knocks_and_falls() -> None:
-    t = np.arange(1000) / 200.0
-    size = np.full(1000, G) + np.random.default_rng(1).normal(0, 0.05, 1000)
-    size[300], size[700:760] = 4.0 * G, 0.3
-    told = figures(Knocks(), {"size": Signal.of(t, size, FORCE.in_lanes(""))})
-    assert told["peak"] == pytest.approx(4.0 * G)
-    assert told["fell_for"] == pytest.approx(0.3, abs=0.006)
-    assert told["fell"] == pytest.approx(G * 0.09 / 2, rel=0.05)
-
-
-def test_a_peak_at_the_end_of_the_range_is_the_least_it_was_and_no_fall_lasts_for_seconds() -> None:
-    t = np.arange(1000) / 200.0
-    size, status = np.full(1000, G), np.zeros((1, 1000), dtype=np.uint8)
-    size[300], status[0, 300] = 2.0 * G, Status.CLIPPED
-    size[400:] = 0.0
-    lane = FORCE.in_lanes("")
-    told = Knocks().figures(
-        {"size": Signal(t, size[None], status, lane)}, 0.0, 5.0, lambda *_: 0.1, None
-    )
-    peak, _, fell_for, fell = told
-    assert "at least" in peak.how
-    assert math.isnan(fell_for.value)
-    assert math.isnan(fell.value)
-    assert "asleep" in fell_for.how
-
-
 def at_rest(*sizes: float, lasts: int = 150) -> Signal:
     rng = np.random.default_rng(8)
     z = np.repeat(np.array(sizes) * G, lasts)
@@ -361,63 +213,3 @@ def test_held_still_it_is_said_where_it_is_not_1_g(
     assert bool(found) == bool(says)
     for words in says:
         assert words in told
-
-
-def test_braking_on_a_slope_is_told_without_the_slope() -> None:
-    signals = ramp()
-    made = chain(SixAxisParameters(), {"rest-bias": BIAS})
-    results = {name: made.apply(signals, name) for name in ("force", "rotation")}
-    told = figures(BrakingOnSlopes(), results)
-    assert told["braking"] == pytest.approx(2.0, abs=0.45)
-    assert told["took"] == pytest.approx(1.0, abs=0.35)
-
-
-def test_ways_to_fuse_are_compared_where_truth_is_known() -> None:
-    signals = ramp(shakes=0.02)
-    made = chain(SixAxisParameters(), {"rest-bias": BIAS})
-    results = {name: made.apply(signals, name) for name in ("force", "rotation")}
-    told = figures(Fusions(), results, parameters=SixAxisParameters(beta=0.05))
-    for name in ("complementary", "kalman", "madgwick", "mahony"):
-        assert math.degrees(told[f"{name}_off"]) < 2.0
-    # They are run as they stand in the rig: with the same gate on what is not gravity.
-    strict = figures(Fusions(), results, parameters=SixAxisParameters(beta=0.05, gate=0.02))
-    assert strict["complementary_off"] < 0.8 * told["complementary_off"]
-    shaken = {name: one.between(160, 380) for name, one in results.items()}
-    rng = np.random.default_rng(1)
-    shaken["force"] = shaken["force"].replaced(
-        shaken["force"].values + rng.normal(0, 3.0, shaken["force"].values.shape)
-    )
-    (only,) = Fusions().figures(shaken, 0.0, 60.0, lambda *_: 0.1, SixAxisParameters())
-    assert "nothing was held still" in only.how
-
-
-def test_the_gains_that_noise_suggests_can_be_set_and_a_silent_unit_suggests_none() -> None:
-    signals = ramp(shakes=0.02)
-    made = chain(SixAxisParameters(), {"rest-bias": BIAS})
-    silent = {name: made.apply(signals, name) for name in ("force", "rotation")}
-    rng = np.random.default_rng(1)
-    results = {
-        name: one.replaced(one.values + rng.normal(0.0, noise, one.values.shape))
-        for (name, one), noise in zip(silent.items(), (0.05, 0.004), strict=True)
-    }
-
-    def suggested(of: dict[str, Signal]) -> dict[str, SixAxisParameters]:
-        told = Fusions().figures(of, 0.0, 60.0, lambda *_: 0.1, SixAxisParameters())
-        return {one.name: replace(SixAxisParameters(), **one.sets) for one in told if one.sets}
-
-    tuned = suggested(results)
-    assert set(tuned) == {"tau", "tilt", "kp", "beta"}
-    for parameters in tuned.values():
-        told = figures(Fusions(), results, parameters=parameters)
-        assert math.degrees(told[f"{parameters.fusion}_off"]) < 2.0
-    # They weigh the two sensors alike, and so lag as long; kp is one over that.
-    lags = {name: one.fusion_stage(ALL_TRUST).lag_s(1.0 / HZ) for name, one in tuned.items()}
-    assert lags["tilt"] == pytest.approx(lags["tau"], rel=0.05)
-    assert lags["kp"] == pytest.approx(lags["tau"], rel=0.05)
-    # What is off for good asks for gravity sooner.
-    biased = results["rotation"].replaced(results["rotation"].values + 0.01)
-    assert suggested({**results, "rotation": biased})["tau"].over_s < 0.5 * tuned["tau"].over_s
-    # While it turned on the spot its tilt was still: that is no noise of the gyroscope.
-    assert tuned["tau"].over_s == pytest.approx(0.05 / G / 0.004, rel=0.2)
-    assert tuned["beta"].beta == pytest.approx(math.sqrt(0.75) * 0.004, rel=0.2)
-    assert suggested(silent) == {}
