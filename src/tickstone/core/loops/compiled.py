@@ -20,6 +20,11 @@ class Compiled:
         self.plain = plain
         self._fast: Callable[..., Any] | None = None
 
+    @property
+    def ways(self) -> int:
+        """For how many kinds of arguments it is compiled by now."""
+        return 0 if self._fast is None else len(self._fast.signatures)  # type: ignore[attr-defined]
+
     def __call__(self, *given: Any) -> Any:
         if self._fast is None:
             from numba import njit
