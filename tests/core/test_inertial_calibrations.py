@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,7 +12,7 @@ from tests.core.inertial_units import HZ, G, held, one_log, resting, six_spans, 
 from tickstone.core.axes import AXES, axis_vector, rotation
 from tickstone.core.calibration.face_fit import SQUARE_RAD
 from tickstone.core.calibration.guiding import see_poses, see_rest
-from tickstone.core.calibration.kind import Fit, Span
+from tickstone.core.calibration.kind import CalibrationKind, Fit, Span
 from tickstone.core.calibration.level_zero import LevelZeroKind
 from tickstone.core.calibration.poses import face_of, face_said, stillness
 from tickstone.core.calibration.rest_bias import RestBiasKind
@@ -25,7 +26,7 @@ from tickstone.core.signal import Signal
 from tickstone.core.step import Lane, Reading
 
 TRIALS = 1000
-FACES, TWO, LEVEL, REST, TURN = (
+KINDS = FACES, TWO, LEVEL, REST, TURN = (
     SixFaceKind(), TwoExtremesKind(), LevelZeroKind(), RestBiasKind(), TurnScaleKind(),
 )  # fmt: skip
 
@@ -271,11 +272,154 @@ def test_a_turn_about_no_axis_or_cut_short_is_said() -> None:
         TURN.fit([Span("mixed", mixed, 2 * math.pi, 0.02)], SixAxisParameters())
 
 
-@pytest.mark.parametrize("kind", [FACES, TWO, LEVEL, REST, TURN], ids=lambda kind: kind.name)
-def test_what_no_fit_could_give_is_refused(kind) -> None:
-    for parameters in ({}, {"offset_g": [1, 2]}, {"scale": [1e9] * 3}, {"bias": ["x"] * 3}):
-        with pytest.raises((ValueError, KeyError, TypeError)):
-            kind.check(Fit(parameters, np.eye(2), {}, ()))
+def made(kind: CalibrationKind) -> tuple[list[Span], Fit]:
+    """Spans that a kind can be made of, and what they come to."""
+    rng = np.random.default_rng(11)
+    offset, scale = unit(rng)
+    spans = {
+        FACES: lambda: six_spans(offset, scale, rng),
+        TWO: lambda: extremes(np.full(3, 1.66), np.full(3, 0.33), rng, 0.002),
+        LEVEL: lambda: [Span("level", held(rotation(0, 0.05, 0.02).T @ [0, 0, 1], 0 * offset,
+                                           np.eye(3), rng))],
+        REST: lambda: [Span("rest", resting(np.array([0.02, -0.01, 0.005]), rng, 30.0))],
+        TURN: lambda: [Span(f"turn {axis}", turned(2 * math.pi, 1.02, rng, axis), 2 * math.pi, 0.01)
+                       for axis in range(3)],
+    }[kind]()  # fmt: skip
+    parameters = Analogue3Parameters() if kind is TWO else SixAxisParameters()
+    return spans, kind.fit(spans, parameters)
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
+def test_what_was_made_undoes_what_it_was_made_of(kind: CalibrationKind) -> None:
+    spans, fit = made(kind)
+    kind.check(fit)
+    stage = kind.stage(fit, True, "spans")
+    for span in spans:
+        told = stage.run(stage.begin(), span.signal)[0].values
+        mean = told.mean(axis=1)
+        if kind in (FACES, TWO):
+            assert np.linalg.norm(mean) == pytest.approx(G, rel=0.01)
+        elif kind is LEVEL:
+            np.testing.assert_allclose(mean / G, [0.0, 0.0, 1.0], atol=2e-3)
+        elif kind is REST:
+            np.testing.assert_allclose(mean, 0.0, atol=1e-9)
+        else:
+            swept = np.trapezoid(told, span.signal.time_s, axis=1)
+            assert np.abs(swept).max() == pytest.approx(2 * math.pi, abs=1e-3)
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
+def test_a_certificate_says_every_axis_with_its_doubt(kind: CalibrationKind) -> None:
+    _, fit = made(kind)
+    lines = {line.label: line.text for line in kind.certificate(fit)}
+    axes = ("roll there", "pitch there") if kind is LEVEL else ("x", "y", "z")
+    assert all("±" in lines[axis] for axis in axes)
+    assert not any("nan" in value for value in lines.values())
+    assert kind.short(fit)
+    if kind is TWO:
+        assert "off by up to 0.0" in lines["in whole hundredths"]
+    if kind is FACES:
+        assert lines["rests on"] == "6 faces, 12 numbers"
+        assert lines["of each face"].count("up") == lines["of each face"].count("down") == 3
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
+def test_what_no_fit_could_give_is_refused_by_name(kind: CalibrationKind) -> None:
+    """A file that was written by hand, or by half: each number of it, and its covariance."""
+    _, fit = made(kind)
+    for name in fit.parameters:
+        numbers = np.array(fit.parameters[name], dtype=np.float64)
+        for wrong in (np.full_like(numbers, 1e12), np.full_like(numbers, np.nan)):
+            broken = replace(fit, parameters={**fit.parameters, name: wrong.tolist()})
+            with pytest.raises(ValueError, match=name):
+                kind.check(broken)
+        if numbers.ndim:
+            short = {**fit.parameters, name: numbers[:-1].tolist()}
+            with pytest.raises(ValueError, match=name):
+                kind.check(replace(fit, parameters=short))
+        without = {key: one for key, one in fit.parameters.items() if key != name}
+        with pytest.raises((KeyError, ValueError), match=name):
+            kind.check(replace(fit, parameters=without))
+    for covariance in (
+        fit.covariance[:-1, :-1],
+        -fit.covariance - 1e-9 * np.eye(len(fit.covariance)),
+    ):
+        with pytest.raises(ValueError, match="covariance: is not that of"):
+            kind.check(replace(fit, covariance=covariance))
+
+
+@pytest.mark.parametrize(
+    "kind", [one for one in KINDS if one.is_guided], ids=lambda kind: kind.name
+)
+def test_what_is_still_in_a_log_is_found_and_nothing_in_one_that_never_rests(
+    kind: CalibrationKind,
+) -> None:
+    spans, _ = made(kind)
+    log = one_log([span.signal for span in spans])
+    found = kind.still(log)
+    assert len(found) == (6 if kind in (FACES, TWO) else 1)
+    assert all(start < end for start, end in found)
+    wild = log.replaced(log.values + 3.0 * np.sin(np.arange(len(log)) / 2.0))
+    assert kind.still(wild) == []
+
+
+def test_a_floor_that_is_off_cancels_when_it_is_turned_half_round() -> None:
+    rng = np.random.default_rng(12)
+    aslant, sits = math.radians(0.4), (0.03, -0.02)
+
+    def stands(way: int) -> Span:
+        up = rotation(0.0, sits[1] + way * aslant, sits[0] + way * aslant).T @ [0.0, 0.0, 1.0]
+        return Span("level", held(up, np.zeros(3), np.eye(3), rng, noise=0.001 * G))
+
+    once, twice = (LEVEL.fit(spans, None) for spans in ([stands(1)], [stands(1), stands(-1)]))
+    assert abs(once.numbers("roll_rad")[0] - sits[0]) > 0.8 * aslant
+    assert twice.numbers("roll_rad")[0] == pytest.approx(sits[0], abs=2e-4)
+    assert twice.numbers("pitch_rad")[0] == pytest.approx(sits[1], abs=2e-4)
+    assert twice.statistics["apart_rad"] == pytest.approx(2 * aslant, rel=0.05)
+
+
+def test_the_ends_of_an_analogue_part_are_seen_while_they_are_held() -> None:
+    rng = np.random.default_rng(13)
+    parts = []
+    for span in extremes(np.full(3, 1.66), np.full(3, 0.33), rng, 0.002):
+        moving = span.signal.replaced(span.signal.values + rng.normal(0, 0.2, (3, 150)))
+        parts += [moving.between(0, 40), span.signal]
+    log = one_log(parts)
+    seen = TWO.see(log, Analogue3Parameters())
+    assert seen.is_done
+    assert {one.name for one in seen.done} == {pose.name for pose in TWO.poses}
+    half = TWO.see(log.between(0, 190), Analogue3Parameters())
+    assert [one.name for one in half.done] == ["x up"]
+    assert half.missing[0] == "x down"
+
+
+def test_an_axis_that_was_not_turned_is_said_and_a_scale_far_off_is_doubted() -> None:
+    rng = np.random.default_rng(14)
+    fit = TURN.fit([Span("z", turned(2 * math.pi, 0.5, rng), 2 * math.pi, 0.01)], None)
+    lines = {line.label: line.text for line in TURN.certificate(fit)}
+    assert lines["x"] == lines["y"] == "not turned"
+    assert [one.title for one in fit.remarks] == ["The scale of z is 0.50, far from 1."]
+    many = [Span(str(n), turned(2 * math.pi * n, 1.02, rng), 2 * math.pi * n, 0.01) for n in (1, 2)]
+    single, both = (TURN.fit(spans, None) for spans in (many[:1], many))
+    assert both.covariance[2, 2] < single.covariance[2, 2]
+    apart = [
+        Span(str(n), turned(2 * math.pi, 1.0 + n / 10, rng), 2 * math.pi, 0.01) for n in (0, 1)
+    ]
+    assert TURN.fit(apart, None).covariance[2, 2] > both.covariance[2, 2]
+
+
+def test_a_rest_that_is_short_turning_or_frozen_is_said() -> None:
+    rng = np.random.default_rng(15)
+
+    def titles(signal: Signal) -> str:
+        return " ".join(one.title for one in REST.fit([Span("rest", signal)], None).remarks)
+
+    assert titles(resting(np.zeros(3), rng, 30.0)) == ""
+    assert "The rest lasted 3" in titles(resting(np.zeros(3), rng, 3.0))
+    assert "At rest it tells 115" in titles(resting(np.array([0.0, 0.0, 2.0]), rng, 30.0))
+    frozen = resting(np.zeros(3), rng, 30.0)
+    frozen = frozen.replaced(frozen.values * np.array([1.0, 1.0, 0.0])[:, None])
+    assert "does not change at all" in titles(frozen)
 
 
 def test_the_guide_counts_what_is_held_and_says_what_is_next() -> None:
