@@ -23,6 +23,7 @@ from tickstone.core.inputs import inputs_of
 from tickstone.core.signal import Signal
 from tickstone.core.stages.exponential import Exponential
 from tickstone.core.stages.value_kalman import ValueKalman, steady_gain
+from tickstone.core.status import Status
 
 GAP = 0.05
 
@@ -190,3 +191,108 @@ def test_too_little_or_too_many_is_refused() -> None:
         compare(noisy(10), [])
     with pytest.raises(ValueError, match="6 filters at most"):
         compare(noisy(), [Asked("slew", stage_from_words("slew"))] * 7)
+
+
+LINEAR = ("mean:n=5", "exponential:a=0.3", "low-pass:hz=2", "low-pass:hz=2,order=2",
+          "kalman:q=0.01,r=0.1", "kalman-speed:q=0.01,r=0.1")  # fmt: skip
+LIKE_ITSELF = (*LINEAR, "median:n=5", "hampel:n=7,k=3,least=0")
+finite = st.floats(-100.0, 100.0)
+
+
+def through(words: str, values: np.ndarray, status: np.ndarray | None = None) -> np.ndarray:
+    stage = stage_from_words(words)
+    assert stage is not None
+    given = Signal.of(np.arange(len(values)) * GAP, values, status=status)
+    told: np.ndarray = stage.run(stage.begin(), given)[0].value
+    return told
+
+
+@pytest.mark.parametrize("words", [*LINEAR, "median:n=5"])
+@given(values=st.lists(finite, min_size=1, max_size=40), by=finite, off=finite)
+def test_another_unit_or_another_zero_changes_nothing_else(
+    words: str, values: list[float], by: float, off: float
+) -> None:
+    """What is filtered in mm or in m, from here or from there, is the same."""
+    given = np.array(values)
+    told = through(words, by * given + off)
+    np.testing.assert_allclose(told, by * through(words, given) + off, rtol=1e-6, atol=1e-6)
+
+
+@given(st.lists(finite, min_size=1, max_size=40), st.sampled_from([0.25, 0.5, 2.0, -1.0, -8.0]))
+def test_a_gate_is_as_wide_in_any_unit(values: list[float], by: float) -> None:
+    """In powers of two: others round, and a hair decides whether a gate is open."""
+    words, given = "hampel:n=7,k=3,least=0", np.array(values)
+    np.testing.assert_array_equal(through(words, by * given), by * through(words, given))
+
+
+@pytest.mark.parametrize("words", LINEAR)
+@given(a=st.lists(finite, min_size=30, max_size=30), b=st.lists(finite, min_size=30, max_size=30))
+def test_a_sum_goes_through_as_the_sum_of_what_went_through(
+    words: str, a: list[float], b: list[float]
+) -> None:
+    one, other = np.array(a), np.array(b)
+    together = through(words, one + other)
+    np.testing.assert_allclose(
+        together, through(words, one) + through(words, other), rtol=1e-6, atol=1e-6
+    )
+
+
+@pytest.mark.parametrize("words", [one for one in LIKE_ITSELF if "speed" not in one])
+@given(values=st.lists(finite, min_size=1, max_size=40))
+def test_nothing_is_told_that_lies_beyond_what_was_read(words: str, values: list[float]) -> None:
+    told = through(words, np.array(values))
+    assert told.min() >= min(values) - 1e-9
+    assert told.max() <= max(values) + 1e-9
+
+
+@pytest.mark.parametrize("name", FILTERS)
+@given(
+    values=st.lists(finite, min_size=3, max_size=40),
+    spoilt=st.sets(st.integers(0, 39)),
+    wild=st.floats(-1e6, 1e6),
+)
+def test_what_is_no_measurement_has_no_say(
+    name: str, values: list[float], spoilt: set[int], wild: float
+) -> None:
+    """A flagged sample goes through as it came, and the others as if it had never been there."""
+    n = len(values)
+    status = np.zeros(n, np.uint8)
+    status[[one for one in spoilt if one < n]] = Status.TIMED_OUT
+    good = status == 0
+    first, second = np.array(values), np.array(values)
+    second[~good] = wild
+    told, other = through(name, first, status), through(name, second, status)
+    np.testing.assert_array_equal(told[good], other[good])
+    np.testing.assert_array_equal(told[~good], first[~good])
+
+
+def test_rows_stand_in_the_order_they_are_asked_for_and_spikes_are_told_of_each() -> None:
+    rng = np.random.default_rng(5)
+    values = 1.0 + rng.normal(0.0, 0.01, 2000)
+    values[[200, 700, 1500]] += 1.0
+    signal = Signal.of(np.arange(2000) * GAP, values)
+    words = ("median:n=5", "mean:n=3", "exponential:a=0.9", "slew:per_s=0.1")
+    asked = [
+        Asked(one, stage_from_words(one), is_hindsight=place == 1)
+        for place, one in enumerate(words)
+    ]
+    known, told = compare(signal, asked)
+    assert [one.words for one in told] == ["none", *words]
+    assert [one.is_hindsight for one in told] == [False, False, True, False, False]
+    assert len(known.spikes) == 3
+    assert [one.spikes for one in told] == [3, 0, 0, 3, 0]
+    for row, one in zip(told[1:], asked, strict=True):
+        np.testing.assert_array_equal(row.values, filtered(one.stage, signal, one.is_hindsight))
+
+
+def test_a_recording_with_gaps_and_without_noise_is_compared_all_the_same() -> None:
+    time_s = np.concatenate((np.arange(300) * GAP, 60.0 + np.arange(300) * GAP))
+    held = Signal.of(time_s, np.concatenate((np.full(300, 1.0), np.full(300, 2.0))))
+    known, (none, mean) = compare(held, [Asked("mean:n=5", stage_from_words("mean:n=5"))])
+    assert known.noise == none.noise == 0.0
+    assert mean.delay_s == pytest.approx(2.0 * GAP, rel=0.01)
+    assert mean.rise_s == pytest.approx(4.0 * GAP, rel=0.06)
+    assert known.gap_s == pytest.approx(GAP)
+    found = suggest(held, known)
+    assert found.q_likely > 0.0
+    assert 0.0 < found.share <= 1.0
