@@ -1,4 +1,4 @@
-"""From codes to g, tilt, turning and attitude: chains, statuses, rules and digests."""
+"""From codes and volts to g, tilt, turning and attitude; thermometer and battery."""
 
 from __future__ import annotations
 
@@ -10,11 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.core.inertial_units import BIAS, CODES, HZ, ROOM, G, chain, codes, ramp
 
+from tickstone.core.axes import AXES, rotation
 from tickstone.core.chains.analogue3 import Analogue3, Analogue3Parameters
 from tickstone.core.chains.battery import Battery, BatteryParameters
 from tickstone.core.chains.six_axis import SixAxis, SixAxisParameters
 from tickstone.core.chains.thermometer import Thermometer, ThermometerParameters
-from tickstone.core.quantity import FORCE, ROTATION, TEMPERATURE
+from tickstone.core.quantity import COUNTS, FORCE, ROTATION, TEMPERATURE
 from tickstone.core.rules.lean_limit import LeanLimit, LeanLimitParameters
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.rest_watch import RestWatch
@@ -213,3 +214,67 @@ def test_held_still_it_is_said_where_it_is_not_1_g(
     assert bool(found) == bool(says)
     for words in says:
         assert words in told
+
+
+MOUNTINGS = [(up, forward) for up in AXES for forward in AXES if up[1] != forward[1]]
+
+
+@pytest.mark.parametrize("up_reads", ["+1 g", "-1 g"])
+@pytest.mark.parametrize(("up", "forward"), MOUNTINGS, ids=lambda axis: axis)
+def test_however_a_module_sits_it_tells_the_lean_of_the_rig(
+    up: str, forward: str, up_reads: str
+) -> None:
+    """All 24 ways, both signs, both kinds: codes of a lean are told as that lean again."""
+    seat = {"up_axis": up, "forward_axis": forward, "up_reads": up_reads}
+    for kind, parameters in (
+        (SixAxis(), SixAxisParameters(**seat)),
+        (Analogue3(), Analogue3Parameters(bits=16, reference_v=3.3, **seat)),
+    ):
+        made = kind.build(parameters, ROOM)
+        for lean in (-0.7, 0.0, 0.3, 1.2):
+            raw = kind.raw_for(lean, parameters, ROOM)
+            assert raw is not None
+            told = made.apply(raw, "level")
+            assert told.values[0, 0] == pytest.approx(lean, abs=2e-3)
+            assert told.values[1, 0] == pytest.approx(0.0, abs=2e-3)
+            assert told.flag[0] == Status.OK
+            assert made.apply(raw, "inclination").value[0] == pytest.approx(abs(lean), abs=2e-3)
+
+
+def test_two_axes_that_point_the_same_way_are_no_mounting() -> None:
+    with pytest.raises(ValueError, match="forward_axis"):
+        SixAxisParameters(up_axis="+z", forward_axis="-z")
+    with pytest.raises(ValueError, match="smooth: there is no filter"):
+        SixAxisParameters(smooth="magic")
+    assert len(MOUNTINGS) == 24
+
+
+@given(st.floats(-1.5, 1.5), st.floats(-1.0, 1.0), st.floats(-3.0, 3.0))
+def test_a_mount_turned_further_by_an_angle_is_turned_back(
+    yaw: float, nose_down: float, left_up: float
+) -> None:
+    """A module that leans in the rig: what it feels, turned by how it sits, is up again."""
+    parameters = SixAxisParameters(yaw_rad=yaw, nose_down_rad=nose_down, left_up_rad=left_up)
+    module = rotation(yaw, nose_down, left_up).T @ [0.0, 0.0, G]
+    told = parameters.mount().apply(Signal.of([0.0], module[:, None], FORCE)).values[:, 0]
+    np.testing.assert_allclose(told, [0.0, 0.0, G], atol=1e-9)
+
+
+@pytest.mark.parametrize("cells", [1, 2, 6])
+def test_a_battery_is_what_its_divider_says_within_its_doubt(cells: int) -> None:
+    rng = np.random.default_rng(cells)
+    stated = BatteryParameters(cells=cells, mean_n=1, top_ohm=50e3, bottom_ohm=10e3)
+    made, within = Battery().build(stated, ROOM), []
+    for _ in range(300):
+        true_v = cells * rng.uniform(3.0, 4.2)
+        top, bottom = 50e3 * rng.uniform(0.99, 1.01), 10e3 * rng.uniform(0.99, 1.01)
+        reference = 5.0 * rng.uniform(0.98, 1.02)
+        code = math.floor(true_v * bottom / (top + bottom) / reference * 1024)
+        raw = {"volts": Signal.of([0.0], [float(code)], COUNTS)}
+        step = made.explain(raw, 0, dict(made.outputs)["battery"])[-1]
+        if step.status == Status.OK:
+            within.append(abs(step.value - true_v) / step.u)
+    # Of what is even within its tolerance, nearly all lies within twice its standard deviation.
+    assert len(within) == 300
+    assert np.mean(np.array(within) <= 2.0) > 0.95
+    assert np.mean(np.array(within) <= 1.0) < 0.9

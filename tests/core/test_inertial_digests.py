@@ -7,13 +7,15 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from tests.core.inertial_units import BIAS, HZ, G, chain, ramp
 
 from tickstone.core.attitude import ALL_TRUST
 from tickstone.core.chains.six_axis import SixAxisParameters
 from tickstone.core.digests.braking import BrakingOnSlopes
 from tickstone.core.digests.fusions import Fusions
-from tickstone.core.digests.kind import BESIDE
+from tickstone.core.digests.kind import BESIDE, DigestKind
 from tickstone.core.digests.knocks import Knocks
 from tickstone.core.digests.shaking import Shaking, ShakingBesideWheel
 from tickstone.core.quantity import FORCE, TURN_RATE
@@ -126,3 +128,72 @@ def test_the_gains_that_noise_suggests_can_be_set_and_a_silent_unit_suggests_non
     assert tuned["tau"].over_s == pytest.approx(0.05 / G / 0.004, rel=0.2)
     assert tuned["beta"].beta == pytest.approx(math.sqrt(0.75) * 0.004, rel=0.2)
     assert suggested(silent) == {}
+
+
+DIGESTS = (Fusions(), Shaking(), ShakingBesideWheel(), Knocks(), BrakingOnSlopes())
+
+
+def driven_results() -> dict[str, Signal]:
+    """Everything that the digests of a unit take, of one drive, with noise in it."""
+    made = chain(SixAxisParameters(), {"rest-bias": BIAS})
+    results = {name: made.apply(ramp(shakes=0.03), name) for name in ("force", "rotation", "size")}
+    rng = np.random.default_rng(6)
+    results["force"] = results["force"].replaced(
+        results["force"].values + rng.normal(0.0, 0.03, results["force"].values.shape)
+    )
+    time_s = results["size"].time_s
+    return {**results, BESIDE: Signal.of(time_s, np.full(len(time_s), 2.0), TURN_RATE)}
+
+
+@pytest.mark.parametrize("digest", DIGESTS, ids=lambda digest: digest.name)
+@pytest.mark.parametrize("stretch", [(0.0, 0.0), (5.0, 5.01), (900.0, 901.0)])
+def test_a_stretch_that_holds_too_little_says_so(
+    digest: DigestKind, stretch: tuple[float, float]
+) -> None:
+    told = digest.figures(driven_results(), *stretch, lambda *_: 0.1, SixAxisParameters())
+    first = told[0]
+    assert math.isnan(first.value)
+    assert "too few" in first.how or "nothing was held still" in first.how
+
+
+@pytest.mark.parametrize("digest", DIGESTS, ids=lambda digest: digest.name)
+def test_a_stretch_is_told_as_if_it_were_all_there_is(digest: DigestKind) -> None:
+    """But for what carries over: an attitude that began before."""
+    whole = driven_results()
+    part = {name: one.between(100, 501) for name, one in whole.items()}
+    from_s, to_s = (float(whole["force"].time_s[one]) for one in (100, 500))
+    parameters = SixAxisParameters()
+    ours = digest.figures(whole, from_s, to_s, lambda *_: 0.1, parameters)
+    alone = digest.figures(part, from_s, to_s, lambda *_: 0.1, parameters)
+    assert [one.name for one in ours] == [one.name for one in alone]
+    for one, other in zip(ours, alone, strict=True):
+        carries = one.name.endswith(("_off", "_trembles")) or digest.name == "braking"
+        assert one.value == pytest.approx(other.value, rel=0.5 if carries else 1e-9, nan_ok=True)
+
+
+@given(st.floats(1.0, 40.0), st.floats(0.2, 5.0))
+def test_a_line_is_told_where_it_is_within_its_doubt(hz: float, strength: float) -> None:
+    rng = np.random.default_rng(7)
+    t = np.arange(4000) / 200.0
+    size = G + strength * np.sin(2 * np.pi * hz * t + 0.3) + rng.normal(0, 0.05, 4000)
+    told = Shaking().figures(
+        {"size": Signal.of(t, size, FORCE.in_lanes(""))}, 0.0, 60.0, lambda *_: 0.1, None
+    )
+    first = next(one for one in told if one.name == "line_1")
+    assert abs(first.value - hz) < 3.0 * first.u
+    level = next(one for one in told if one.name == "level")
+    assert level.value == pytest.approx(math.hypot(strength / math.sqrt(2), 0.05), rel=0.05)
+
+
+@given(st.floats(0.1, 1.5))
+def test_a_fall_is_as_high_as_it_lasts(height_m: float) -> None:
+    lasts_s = math.sqrt(2.0 * height_m / G)
+    t = np.arange(1600) / 400.0
+    size = np.where((t > 1.0) & (t <= 1.0 + lasts_s), 0.1, G)
+    told = Knocks().figures(
+        {"size": Signal.of(t, size, FORCE.in_lanes(""))}, 0.0, 60.0, lambda *_: 0.1, None
+    )
+    figures_of = {one.name: one for one in told}
+    fell = figures_of["fell"]
+    assert abs(fell.value - height_m) < 3.0 * fell.u
+    assert figures_of["fell_for"].value == pytest.approx(lasts_s, abs=1.0 / 200.0)

@@ -54,9 +54,10 @@ class Fusions(DigestKind):
         rate = at_the_times_of(force, results["rotation"])
         first, last = np.searchsorted(force.time_s, (from_s, np.nextafter(to_s, np.inf))).tolist()
         inside = slice(first, last)
+        # Of the stretch alone: the middle of a long rest is a rest, too.
         held = [
-            one for one in stillness(force, STEADY, _TELLS_S)
-            if one.start_s >= from_s and one.end_s <= to_s and _feels_gravity(one)
+            one for one in stillness(force.between(first, last), STEADY, _TELLS_S)
+            if _feels_gravity(one)
         ]  # fmt: skip
         marked = _inside(results.get(MARKED), inside)
         if not held:
