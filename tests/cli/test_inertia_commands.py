@@ -141,3 +141,84 @@ def test_filters_as_a_table() -> None:
     assert "there is no filter" in said(
         "filter", str(log_path(DECK_RAMP)), "--column", "ay", "--with", "magic", code=2
     )
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (("convert", "accel", "--counts", "1,x,3"), "has to be three counts"),
+        (("convert", "accel", "--counts", "1,2,1e10"), "has to be three counts"),
+        (("convert", "accel", "--counts", "1,2,3", "--kind", "magic"), "there is no accelerometer"),
+        (("convert", "accel", "--counts", "1,2,3", "--set", "bits=99"), "bits"),
+        (("convert", "accel", "--counts", "1,2,3", "--cal", "/nowhere.json"), "/nowhere.json"),
+        (("convert", "tilt", "--ax", "nan", "--ay", "0", "--az", "1"), "ax"),
+        (("filter", "/nowhere.csv", "--column", "ay"), "is no file"),
+        (("filter", "LOG"), "no --column is given; there are ax"),
+        (("filter", "LOG", "--column", "99"), "there is no column"),
+        (("filter", "LOG", "--column", "ay", "--with", " "), "--with: is empty"),
+        (("filter", "LOG", "--column", "ay", "--hindsight", " "), "--hindsight: is empty"),
+        (("filter", "LOG", "--column", "ay", *("--with", "slew") * 7), "6 filters at most"),
+        (("filter", "LOG", "--column", "ay", "--with", "kalman:q=-1"), "q"),
+        (("filter", "LOG", "--column", "ay", "--with", "kalman:z=1"), "one of q=…, r=…"),
+        (("calibrate", "six-face", "LOG"), "at least, six are better"),
+        (("calibrate", "turn-scale", "LOG"), "mark"),
+    ],
+    ids=lambda one: " ".join(one)[:60] if isinstance(one, tuple) else "",
+)
+def test_what_cannot_be_is_said_with_what_would_do(words: tuple[str, ...], says: str) -> None:
+    log = str(log_path(DECK_RAMP))
+    assert says in said(*(log if one == "LOG" else one for one in words), code=2)
+
+
+def test_a_column_is_taken_by_its_number_and_one_alone_by_itself(tmp_path: Path) -> None:
+    log = str(log_path(DECK_RAMP))
+    assert told("filter", log, "--column", "2") == told("filter", log, "--column", "ay")
+    lone = tmp_path / "lone.csv"
+    rng = np.random.default_rng(1)
+    lone.write_text("x\n" + "\n".join(f"{one:.4f}" for one in rng.normal(0, 1, 400)), "utf-8")
+    assert "how many rows there are a second" in said("filter", str(lone), code=2)
+    found = told("filter", str(lone), "--rate-hz", "50", "--with", "mean:n=5")
+    assert found["known"]["gap_s"] == pytest.approx(0.02)
+    assert found["filters"][1]["delay_s"] == pytest.approx(0.04, rel=0.01)
+    text = said("filter", str(lone), "--rate-hz", "50", "--hindsight", "mean:n=5")
+    assert "(not in the rig)" in text
+
+
+@pytest.mark.parametrize("counts", ["300,340,405", "300;340;405"])
+def test_both_kinds_of_accelerometer_tell_g_with_their_working(counts: str) -> None:
+    analogue = told("convert", "accel", "--counts", counts)
+    assert analogue["kind"] == "analogue3"
+    per_g, zero = 0.33 / (5.0 / 1024), 1.65 / (5.0 / 1024)
+    lanes = analogue["results"]["force"]["lanes"]
+    for axis, count in zip("xyz", (300, 340, 405), strict=True):
+        assert lanes[axis]["value"] == pytest.approx((count + 0.5 - zero) / per_g, rel=1e-9)
+    digital = told("convert", "accel", "--counts", counts, "--kind", "six_axis", "--set",
+                   "lsb_per_g=400")  # fmt: skip
+    assert digital["results"]["force"]["lanes"]["z"]["value"] == pytest.approx(405 / 400)
+    text = said("convert", "accel", "--counts", counts)
+    assert "inclination" in text
+    assert "k = 2" in text
+    # All three are mixed where it is mounted: what one of them may be off by is in each.
+    clipped = told("convert", "accel", "--counts", "0,512,600")
+    assert {one["status"] for one in clipped["results"]["force"]["lanes"].values()} == {"clipped"}
+
+
+def test_constants_of_one_kind_are_none_of_another(tmp_path: Path) -> None:
+    rest = tmp_path / "rest.json"
+    rest.write_text(said("calibrate", "rest-bias", str(log_path(DECK_REST)), "--json"), "utf-8")
+    found = told("convert", "accel", "--counts", "0,0,16384", "--cal", str(rest))
+    assert found["kind"] == "six_axis"
+    wrong = said(
+        "convert", "accel", "--counts", "1,2,3", "--kind", "analogue3", "--cal", str(rest), code=2
+    )
+    assert "no calibration of analogue3; known: two-extremes, six-face, level-zero" in wrong
+    twice = said(
+        "convert", "accel", "--counts", "1,2,3", "--cal", str(rest), "--cal", str(rest), code=2
+    )
+    assert "given twice" in twice
+    document = json.loads(rest.read_text("utf-8"))
+    for broken in ({**document, "covariance": [[1.0]]}, {**document, "parameters": {"bias": [1]}}):
+        rest.write_text(json.dumps(broken), "utf-8")
+        assert str(rest) in said(
+            "convert", "accel", "--counts", "1,2,3", "--cal", str(rest), code=2
+        )
