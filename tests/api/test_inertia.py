@@ -249,3 +249,79 @@ def test_the_karts_part_feels_one_g_as_it_is_planted(client: TestClient) -> None
         size = next(one for one in look["outputs"] if one["name"] == "size")
         felt = [one for one in size["lines"][0]["low"] if one is not None]
         assert sum(felt) / len(felt) == pytest.approx(9.81, rel=0.12), recording["name"]
+
+
+def test_rows_of_filters_stand_as_they_are_asked_for(asker: TestClient) -> None:
+    recording = deck_of(asker)["recordings"][0]["id"]
+    filters = [
+        {"words": "mean:n=9", "is_hindsight": True},
+        {"words": "kalman:q=1e-4,r=1e-3"},
+        {"words": "kalman:q=1e-4,r=1e-3", "is_hindsight": True},
+    ]
+    body = {"output": "force", "filters": filters}
+    told = asked(asker, "POST", f"/api/recordings/{recording}/filters", body)
+    rows = [(one["words"], one["is_hindsight"]) for one in told["rows"]]
+    assert rows == [("none", False), *((f["words"], bool(f.get("is_hindsight"))) for f in filters)]
+    live, behind = told["rows"][2:]
+    assert behind["delay_s"] < live["delay_s"]
+    part = asked(
+        asker, "POST", f"/api/recordings/{recording}/filters",
+        {**body, "from_s": 1.0, "to_s": 3.0},
+    )  # fmt: skip
+    assert part["samples"] == part["of"] < told["samples"]
+
+
+@pytest.mark.parametrize(
+    ("path", "says"),
+    [
+        ("/api/takes/{take}/channels/99/filters", "there is no channel 99"),
+        ("/api/takes/999999/channels/0/filters", ""),
+        ("/api/recordings/999999/filters", ""),
+    ],
+)
+def test_what_is_not_there_cannot_be_filtered(asker: TestClient, path: str, says: str) -> None:
+    take = deck_of(asker)["recordings"][0]["take_id"]
+    answer = asker.post(path.format(take=take), json={"filters": [{"words": "slew"}]})
+    assert answer.status_code == (422 if says else 404)
+    assert says in answer.text
+
+
+@pytest.mark.parametrize(
+    ("path", "status", "says"),
+    [
+        ("guides/six-face", 409, "No line is open"),
+        ("guides/magic", 409, "No line is open"),
+        ("readings/turned", 409, "No line is open"),
+        ("guides/six-face?from_axis_s=-1", 422, "from_axis_s"),
+    ],
+)
+def test_without_a_line_nothing_is_held(
+    asker: TestClient, path: str, status: int, says: str
+) -> None:
+    answer = asker.get(f"/api/sensors/{deck_of(asker)['id']}/{path}")
+    assert answer.status_code == status
+    assert says in answer.text
+
+
+def test_suggested_gains_are_tried_without_being_kept(asker: TestClient) -> None:
+    deck = deck_of(asker)
+    recording = next(one for one in deck["recordings"] if "ramp" in one["name"])["id"]
+    path = f"/api/recordings/{recording}/digests/fusions"
+    first = asked(asker, "POST", path, {})["stretches"][0]["figures"]
+    offered = {one["name"]: one["sets"] for one in first if one["sets"]}
+    assert set(offered) == {"tau", "tilt", "kp", "beta"}
+    for sets in offered.values():
+        draft = {"parameters": {**deck["parameters"], **sets}}
+        look = asked(
+            asker, "POST", f"/api/recordings/{recording}/look",
+            {"outputs": ["attitude"], "draft": draft},
+        )  # fmt: skip
+        label = look["outputs"][0]["working"][-1]["label"].lower()
+        assert label.startswith(str(sets["fusion"]))
+        again = asked(asker, "POST", path, {"draft": draft})["stretches"][0]["figures"]
+        # What is suggested rests on the noise, not on what is set.
+        assert {one["name"]: one["sets"] for one in again if one["sets"]} == offered
+    assert deck_of(asker)["parameters"] == deck["parameters"]
+    table = asker.get(f"{path}/csv").text.splitlines()
+    assert table[0].startswith("lap,from_s,to_s,complementary_off,u_complementary_off")
+    assert len(table) == 2

@@ -19,6 +19,8 @@ _SPIKE_OF, _SPIKE_SIGMAS = 9, 6.0
 _BIN_S = 0.5
 _QUIETEST, _AS_QUIET = 0.2, 2.5
 _WILD = 20.0
+_TRIFLE = 0.02
+"""Share of what one reading to the next changes by that is no difference worth telling."""
 _AFTER = 25
 """Samples over which what is left of a spike is looked for."""
 
@@ -228,8 +230,10 @@ def _row(
               - ramp[made.place + _STEP_SAMPLES // 2 : last + 1])  # fmt: skip
     half = len(behind) // 2
     first, second = float(np.median(behind[:half])), float(np.median(behind[half:]))
-    # What still falls further behind has a longer delay than this is long.
-    runs_in = abs(second - first) <= 0.05 * abs(second) + 1e-9 * made.height
+    # What still falls further behind, by more than a trifle of one reading, has a longer delay than
+    # this is long.
+    trifle = _TRIFLE * known.gap_s * float(slope)
+    runs_in = abs(second - first) <= 0.05 * abs(second) + trifle
     delay_s = max(0.0, second / float(slope)) if runs_in else math.nan
     spike = made.through(stage, made.spike, is_hindsight) / float(made.spike.max())
     near = slice(max(0, made.place - _AFTER), made.place + _AFTER)
