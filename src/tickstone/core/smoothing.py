@@ -30,6 +30,7 @@ class LaneFilter:
     label: ClassVar[str]
     formula: ClassVar[str]
     source: ClassVar[str]
+    sign: ClassVar[str] = "∿"
     fresh: ClassVar[tuple[float, ...]] = ()
 
     def lane(self, values: FloatArray, good: Any, time_s: FloatArray, state: Any) -> Any:
@@ -43,6 +44,11 @@ class LaneFilter:
     def note(self) -> str:
         """By how much it is late."""
         return ""
+
+    def filled(self, state: State, reading: Reading, told: float) -> str:
+        """Its formula with the numbers of one good reading. state: as it was before."""
+        said = reading.quantity.said
+        return f"{said(reading.value, 3)} → {said(told, 3)}"
 
     def gives(self, *taken: Quantity) -> Quantity:
         """The same quantity."""
@@ -72,16 +78,15 @@ class LaneFilter:
             replace(lane, value=float(value))
             for lane, value in zip(reading.lanes, told.values[:, 0], strict=True)
         ]
-        said = reading.quantity.said
         is_good = reading.status == Status.OK
         return Step(
             stage=self.name,
             label=self.label,
-            sign="∿",
+            sign=self.sign,
             operand=self.operand(),
             formula=self.formula,
             filled=(
-                f"{said(reading.value, 3)} → {said(lanes[0].value, 3)}"
+                self.filled(state, reading, lanes[0].value)
                 if is_good
                 else "flagged: passed on as it is"
             ),

@@ -2,29 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from typing import ClassVar
+from dataclasses import dataclass
+from typing import Any, ClassVar
 
 import numpy as np
 
 from tickstone.core.chain import State
-from tickstone.core.quantity import Quantity
-from tickstone.core.signal import FloatArray, Signal
-from tickstone.core.status import Status
-from tickstone.core.step import Lane, Operand, Reading, Step
+from tickstone.core.signal import FloatArray
+from tickstone.core.smoothing import LaneFilter, recent_of
+from tickstone.core.step import Operand, Reading
 
 
 @dataclass(frozen=True, slots=True)
-class RunningMedian:
+class RunningMedian(LaneFilter):
     """Median of the last `n` good samples, this one included; any unit to itself, lane by lane.
 
-    Flagged samples are neither used nor changed. The first samples use what there is.
-    State: for each lane its last n − 1 good values.
+    The first samples use what there is. State: for each lane its last n − 1 good values.
 
     n: odd, 1 or more. Adds a lag of (n − 1)/2 samples while the target moves.
 
     Raises ValueError for an even or non-positive n.
 
+    >>> from tickstone.core.signal import Signal
     >>> stage = RunningMedian(3)
     >>> result, state = stage.run(stage.begin(), Signal.of(range(5), [1.0, 1.1, 9.0, 1.2, 1.3]))
     >>> result.value.tolist(), state
@@ -32,7 +31,10 @@ class RunningMedian:
     """
 
     name: ClassVar[str] = "median"
-    own_times: ClassVar[bool] = False
+    label: ClassVar[str] = "middle of"
+    sign: ClassVar[str] = "⌇"
+    formula: ClassVar[str] = "median of the last n good readings"
+    source: ClassVar[str] = "running median; common practice"
 
     n: int
 
@@ -40,61 +42,25 @@ class RunningMedian:
         if self.n < 1 or self.n % 2 == 0:
             raise ValueError(f"a median needs an odd number of readings, 1 or more, not {self.n}")
 
-    def gives(self, *taken: Quantity) -> Quantity:
-        """The same quantity."""
-        return taken[0]
+    def operand(self) -> Operand:
+        """n."""
+        return Operand(float(self.n), "", 0.0, "good readings")
 
-    def begin(self) -> State:
-        """No values yet; as many lanes as the first block has."""
-        return ()
+    def note(self) -> str:
+        """Half its length."""
+        return f"Lags by {(self.n - 1) // 2} readings while something moves."
 
-    def run(self, state: State, *signals: Signal) -> tuple[Signal, State]:
-        """The running median over the good samples."""
-        signal = signals[0]
-        values = signal.values.copy()
-        after = []
-        for lane in range(len(values)):
-            earlier = state[lane] if lane < len(state) else ()
-            good = np.flatnonzero(signal.status[lane] == Status.OK)
-            recent = np.concatenate([np.array(earlier, dtype=np.float64), values[lane][good]])
-            if good.size:
-                values[lane][good] = _running_median(recent, self.n)[len(earlier) :]
-            after.append(tuple(recent[max(0, len(recent) - self.n + 1) :].tolist()))
-        return signal.replaced(values), tuple(after)
-
-    def explain(self, state: State, *readings: Reading) -> Step:
+    def filled(self, state: State, reading: Reading, told: float) -> str:
         """The readings the middle one was picked from."""
-        reading, quantity = readings[0], readings[0].quantity
-        lanes = tuple(
-            self._lane(state[number] if number < len(state) else (), lane)
-            for number, lane in enumerate(reading.lanes)
-        )
-        usable = reading.status == Status.OK
         recent = [*(state[0] if state else ()), reading.value]
-        listed = ", ".join(quantity.said(value, 3) for value in recent)
-        return Step(
-            stage=self.name,
-            label="middle of",
-            sign="⌇",
-            operand=Operand(float(self.n), "", 0.0, "good readings"),
-            formula=f"median of the last {self.n} good readings",
-            filled=f"middle of {listed}" if usable else "flagged: passed on as it is",
-            value=lanes[0].value,
-            quantity=quantity,
-            status=reading.status,
-            components=reading.components,
-            source="running median; common practice",
-            note=(
-                f"Lags by {(self.n - 1) // 2} readings while something moves. The budget is kept "
-                "as for one reading, which is on the safe side."
-            ),
-            others=lanes[1:],
-        )
+        return "middle of " + ", ".join(reading.quantity.said(value, 3) for value in recent)
 
-    def _lane(self, earlier: tuple[float, ...], lane: Lane) -> Lane:
-        if lane.status != Status.OK:
-            return lane
-        return replace(lane, value=float(np.median([*earlier, lane.value])))
+    def lane(self, values: FloatArray, good: Any, time_s: FloatArray, state: Any) -> Any:
+        """The last n − 1 values are the state."""
+        recent, before, after = recent_of(values, good, state, self.n)
+        if len(recent) > before:
+            values[good] = _running_median(recent, self.n)[before:]
+        return after
 
 
 def _running_median(values: FloatArray, n: int) -> FloatArray:
