@@ -12,6 +12,7 @@ from tickstone.core.signal import FloatArray
 _MOST_BARS = 48
 _LONGEST_SEGMENT = 4_096
 _FEWEST_FOR_SPECTRUM = 16
+_AROUND, _FEWEST_TO_SCATTER = 15, 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,6 +129,22 @@ def _histogram(values: FloatArray) -> tuple[FloatArray, FloatArray]:
         edges = np.linspace(low, high, bars + 1)
     counts, edges = np.histogram(values, edges)
     return edges, counts.astype(np.float64)
+
+
+def scatter_about_drift(values: FloatArray) -> float:
+    """Standard deviation about a mean of the fifteen around; NaN for fewer than twenty.
+
+    What a value takes of its own mean is given back: with noise alone it is that of the noise.
+
+    >>> rng = np.random.default_rng(1)
+    >>> round(scatter_about_drift(np.linspace(0, 50, 5000) + rng.normal(0, 0.2, 5000)), 2)
+    0.2
+    """
+    if len(values) < _FEWEST_TO_SCATTER:
+        return math.nan
+    half = _AROUND // 2
+    mean = np.convolve(values, np.full(_AROUND, 1.0 / _AROUND), mode="valid")
+    return float(np.std(values[half:-half] - mean)) / math.sqrt(1.0 - 1.0 / _AROUND)
 
 
 def spectrum_of(time_s: FloatArray, values: FloatArray) -> tuple[FloatArray, FloatArray, str]:

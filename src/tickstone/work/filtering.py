@@ -16,9 +16,8 @@ from tickstone.core.thin import Thinned, thin_samples
 from tickstone.store.models import Recording, Take
 from tickstone.store.takes import read_samples
 from tickstone.work.cache import Cache
-from tickstone.work.results import Results
+from tickstone.work.look import results_of
 from tickstone.work.sensing import Sensing
-from tickstone.work.sources import source_of
 
 MOST_SAMPLES = 400_000
 _POINTS = 1_600
@@ -51,15 +50,13 @@ def output_lane(
     session: Session, cache: Cache, recording: Recording, sensing: Sensing, output: str, lane: int
 ) -> Signal:
     """A lane of an output, before any filter that is set. Raises ValueError for none such."""
-    source = source_of(recording, sensing.kind)
     without = replace(sensing.parameters, **sensing.kind.unfiltered)
-    sensing = replace(sensing, parameters=without)
-    chain = replace(sensing, rules={}, forms=source.forms, lanes=source.lanes).chain()
-    given = dict(chain.outputs)
-    name = output or sensing.kind.headline(chain).name
+    results = results_of(session, cache, recording, replace(sensing, parameters=without, rules={}))
+    given = dict(results.chain.outputs)
+    name = output or sensing.kind.headline(results.chain).name
     if name not in given:
         raise ValueError(f"there is no output “{name[:40]}”; there are {', '.join(given)}")
-    signal = Results(session, cache, source, chain).whole(given[name])
+    signal = results.whole(given[name])
     if signal.quantity.is_decision:
         raise ValueError(f"{name} is a decision, and no amount to filter")
     if lane >= len(signal.values):

@@ -10,34 +10,27 @@ interface Props {
 export function OutputTabs({ outputs, chosen, onChoose }: Props) {
   return (
     <div className="output-tabs" role="tablist" aria-label="What it tells">
-      {outputs.map((one) => {
-        const last = one.working.at(-1);
-        const lanes = one.quantity.lanes.length;
-        return (
-          <button
-            key={one.name}
-            type="button"
-            role="tab"
-            aria-selected={one.name === chosen}
-            onClick={() => onChoose(one.name)}
-          >
-            {one.label}{" "}
-            <b>
-              {lanes > 2
-                ? `${lanes} lanes`
-                : lanes > 1
-                  ? last
-                    ? `${[last, ...last.others].map((lane) => lane.shown).join(" ")} ${last.shown_unit}`
-                    : "–"
-                  : last
-                    ? last.value === null
-                      ? last.status_word
-                      : `${last.shown} ${last.shown_unit}`
-                    : "–"}
-            </b>
-          </button>
-        );
-      })}
+      {outputs.map((one) => (
+        <button
+          key={one.name}
+          type="button"
+          role="tab"
+          aria-selected={one.name === chosen}
+          onClick={() => onChoose(one.name)}
+        >
+          {one.label} <b>{readingOf(one)}</b>
+        </button>
+      ))}
     </div>
   );
+}
+
+/** The reading in hand: of two lanes both, of more only how many they are. */
+function readingOf(output: OutputSeen): string {
+  const last = output.working.at(-1);
+  const lanes = output.quantity.lanes.length;
+  if (lanes > 2) return `${lanes} lanes`;
+  if (!last) return "–";
+  if (lanes === 1 && last.value === null) return last.status_word;
+  return `${[last, ...last.others].map((lane) => lane.shown).join(" ")} ${last.shown_unit}`;
 }

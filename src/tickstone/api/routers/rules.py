@@ -40,12 +40,12 @@ from tickstone.core.chains.kind import ChainKind
 from tickstone.core.display import prefixed
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.inputs import values_of, with_inputs
+from tickstone.core.looking import scatter_about_drift
 from tickstone.core.rules.kind import Known, RuleKind, Suggestion
 from tickstone.core.timing.loop_budget import LoopBudget
 from tickstone.store.models import Recording, Rule, Sensor, utc_now
 from tickstone.work.catalogue import Catalogue, catalogue_of
-from tickstone.work.look import u_at
-from tickstone.work.results import Results
+from tickstone.work.look import results_of, u_at
 from tickstone.work.sensing import (
     Sensing,
     fit_of,
@@ -53,7 +53,6 @@ from tickstone.work.sensing import (
     parameters_of,
     rule_kind,
 )
-from tickstone.work.sources import source_of
 from tickstone.work.studies import plan_of, studies_of, study_kind, taken_of
 from tickstone.work.wiring import budget_of
 
@@ -141,16 +140,11 @@ def _scatter(
     """What the output that a rule decides on scatters by in a recording, about its own drift."""
     if recording is None:
         return math.nan
-    source = source_of(recording, sensing.kind)
-    chain = replace(sensing, rules={}, forms=source.forms, lanes=source.lanes).chain()
-    if rule.takes not in dict(chain.outputs):
+    results = results_of(session, desk.cache, recording, replace(sensing, rules={}))
+    if rule.takes not in dict(results.chain.outputs):
         return math.nan
-    signal = Results(session, desk.cache, source, chain).whole(chain.node_of(rule.takes))
-    values = signal.value[signal.ok & ~np.isnan(signal.value)]
-    if len(values) < 20:
-        return math.nan
-    mean = np.convolve(values, np.ones(15) / 15.0, mode="valid")
-    return float(np.std(values[7:-7] - mean))
+    signal = results.whole(results.chain.node_of(rule.takes))
+    return scatter_about_drift(signal.value[signal.ok & ~np.isnan(signal.value)])
 
 
 def _elsewhere(
