@@ -33,6 +33,8 @@ def bring_in_faces(page: Page, times: int = 1) -> None:
     page.get_by_label("Name of the recording").fill("seven stands")
     page.get_by_role("button", name="Bring it in").click()
     expect(page).to_have_url(re.compile("recording="))
+    # At once the one that came, not for a moment another.
+    expect(page.get_by_label("Recording").locator("option:checked")).to_contain_text("seven stands")
     expect(page.get_by_text(re.compile(r"\d.\d{3} readings"))).to_be_visible()
 
 
@@ -80,6 +82,8 @@ def test_it_is_held_hands_free_on_a_line_that_is_played(open_page: OpenPage) -> 
     page.keyboard.press("g")
     expect(page.get_by_text("No line is open.")).to_be_visible()
     page.keyboard.press("Escape")
+    # While it fades it still takes the keys.
+    expect(page.get_by_role("dialog")).to_have_count(0)
     takes = page.request.get(f"{origin}/api/rigs/1/takes").json()
     take = next(one["id"] for one in takes if one["name"] == "seven stands")
     played = page.request.post(

@@ -160,6 +160,8 @@ def test_every_key_does_what_the_help_says(open_page: OpenPage) -> None:
     page.get_by_role("textbox", name="Note").blur()
     page.keyboard.press("2")
     expect(page.get_by_text("420 echoes")).to_be_visible()
+    # There is nothing to read out before the reading has come.
+    expect(page.get_by_role("button", name="Read out")).to_be_enabled()
     page.keyboard.press("r")
     expect(page.get_by_role("dialog")).to_contain_text("reading")
     before = page.get_by_role("dialog").inner_text()

@@ -1,5 +1,5 @@
 import { body, client } from "../api/client";
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useParams, useSearchParams } from "react-router";
 import type { OutputSeen, Recording, Sensor, Stone } from "../api/queries";
@@ -45,15 +45,42 @@ export default function BenchPage() {
           <Trouble error={sensor.error} retry={() => void sensor.refetch()} />
         </div>
       )}
-      {sensor.data && <SensorBench key={sensorId} sensor={sensor.data} stage={stage} />}
+      {sensor.data && <SensorBench key={sensorId} sensor={sensor.data} stage={stage} isReadAgain={sensor.isFetching} />}
     </>
   );
 }
 
-function SensorBench({ sensor, stage }: { sensor: Sensor; stage: Stone["stage"] }) {
+interface SensorBenchProps {
+  sensor: Sensor;
+  stage: Stone["stage"];
+  isReadAgain: boolean;
+}
+
+function SensorBench({ sensor, stage, isReadAgain }: SensorBenchProps) {
   const [search, setSearch] = useSearchParams();
   const wanted = Number(search.get("recording"));
-  const recording = sensor.recordings.find((one) => one.id === wanted) ?? sensor.recordings[0] ?? null;
+  const named = sensor.recordings.find((one) => one.id === wanted);
+  const isMissing = wanted > 0 && !named;
+  // What has only just come is there once the sensor has been read again; what is gone is not named any more.
+  const isGone = isMissing && !isReadAgain;
+  useEffect(() => {
+    if (!isGone) return;
+    setSearch(
+      (before) => {
+        before.delete("recording");
+        return before;
+      },
+      { replace: true },
+    );
+  }, [isGone, setSearch]);
+  if (isMissing && isReadAgain) {
+    return (
+      <div className="page">
+        <Skeleton lines={9} />
+      </div>
+    );
+  }
+  const recording = named ?? sensor.recordings[0] ?? null;
   return (
     <RecordingBench
       key={recording?.id ?? 0}

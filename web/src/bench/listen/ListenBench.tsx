@@ -45,8 +45,8 @@ export function ListenBench(props: BenchProps) {
           onClose={recording ? () => setImporting(false) : null}
           onDone={(id) => {
             setImporting(false);
-            onRecording(id);
             void refresh();
+            onRecording(id);
           }}
         />
       )}
