@@ -12,10 +12,11 @@ from bench import (
     rig_page,
     row_of_sensors,
     threshold_drag,
+    wiring,
 )
 
 for benchmark in (
     echo_to_distance, edges_to_rpm, row_of_sensors, inertia, log_into_store, plot_windows,
-    rig_page, threshold_drag,
+    rig_page, threshold_drag, wiring,
 ):  # fmt: skip
     print(benchmark.run(), flush=True)

@@ -102,3 +102,8 @@ set_up_postgresql() {
 set_up_chromium() {
   need_debian chromium-headless-shell /usr/bin/chromium-headless-shell
 }
+
+# The general circuit simulator that wirings are held against; only the tests want it.
+set_up_simulator() {
+  need_debian ngspice /usr/bin/ngspice
+}

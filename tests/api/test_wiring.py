@@ -402,7 +402,58 @@ def test_a_loop_too_slow_for_polling_is_what_the_pulse_check_uses(client: TestCl
         wires.append({"device": sensor, "lead": lead, "to": to})
     client.put("/api/rigs/1/wiring", json={"connections": wires})
     ids = {finding["id"] for finding in wiring(client, 1)["findings"]}
-    assert "pulse-interrupt" not in ids
+    assert "pin-change-cost" not in ids
     client.put("/api/rigs/1/time-budget", json={"is_interleaved": False})
     ids = {finding["id"] for finding in wiring(client, 1)["findings"]}
-    assert "pulse-interrupt" in ids
+    assert "pin-change-cost" in ids
+
+
+def test_supplies_parts_and_open_leads_are_kept_and_come_back(client: TestClient) -> None:
+    rig = client.get("/api/rigs").json()[1]["id"]
+    wiring = client.get(f"/api/rigs/{rig}/wiring").json()
+    wires = [
+        {"device": one["id"], "lead": lead["name"], "to": lead["end"]["to"]}
+        for one in wiring["devices"]
+        for lead in one["leads"]
+        if lead["end"]
+    ]
+    first = wires.pop()
+    body = {
+        "connections": wires,
+        "supplies": [{"key": "Pack", "cells": 4, "chemistry": "alkaline"}],
+        "joints": ["J1"],
+        "parts": [
+            {"key": "R1", "kind": "resistor", "ends": {"a": "Pack+", "b": "J1"}, "ohm": 330.0},
+            {"key": "W1", "kind": "wire", "ends": {"a": "J1", "b": f"{first['device']}.GND"}},
+        ],
+        "left_open": [{"device": first["device"], "lead": first["lead"]}],
+    }
+    answer = client.put(f"/api/rigs/{rig}/wiring", json=body)
+    assert answer.status_code == 200, answer.text
+    for said in (answer.json(), client.get(f"/api/rigs/{rig}/wiring").json()):
+        assert [one["key"] for one in said["supplies"]] == ["Pack"]
+        assert said["supplies"][0]["volts"] == [3.6, 6.0, 6.4]
+        assert [one["words"] for one in said["parts"]] == ["330 Ω", "wire"]
+        assert said["left_open"] == body["left_open"]
+        assert {"Pack+", "J1"} <= {one["name"] for one in said["places"]}
+    file = client.get(f"/api/rigs/{rig}/wiring/file").json()
+    assert file["version"] == 2
+    again = client.post(f"/api/rigs/{rig}/wiring/import", json={"text": json.dumps(file)})
+    assert again.status_code == 200, again.text
+    assert [one["words"] for one in again.json()["parts"]] == ["330 Ω", "wire"]
+    kept = client.put(
+        f"/api/rigs/{rig}/wiring", json={"connections": [*wires, first], "settings": None}
+    ).json()
+    assert kept["left_open"] == [], "a lead that gets a wire is no longer left open"
+    assert [one["key"] for one in kept["parts"]] == ["R1", "W1"]
+
+
+def test_pins_in_use_tell_their_volts_in_every_state(client: TestClient) -> None:
+    rig = client.get("/api/rigs").json()[1]["id"]
+    pins = {one["name"]: one for one in client.get(f"/api/rigs/{rig}/wiring").json()["pins"]}
+    states = {one["when"]: one for one in pins["GP3"]["states"]}
+    assert states["Side ranger ECHO low"]["usual_v"] == pytest.approx(0.0, abs=0.01)
+    assert states["Side ranger ECHO high"]["usual_v"] > 3.6
+    assert pins["GP22"]["states"] == []
+    driven = {one["when"]: one for one in pins["GP2"]["states"]}
+    assert driven["GP2 high"]["usual_v"] == pytest.approx(3.3, abs=0.05)

@@ -30,7 +30,11 @@ def test_an_error_ends_with_1_and_says_all_about_it(pipit: Path) -> None:
     outcome = RUNNER.invoke(app, ["check", "wiring", str(pipit), "--json"])
     assert outcome.exit_code == 1
     (error, note) = json.loads(outcome.stdout)["findings"]
-    assert set(error) == {"id", "severity", "where", "message", "numbers", "repair", "source"}
+    said = {"id", "severity", "happens", "where", "message", "why", "numbers", "source"}
+    assert set(error) == said | {"repair", "remedies", "buy"}
+    assert error["remedies"][0] == error["repair"]
+    assert error["happens"] == "destroys"
+    assert error["why"]
     assert error["id"] == "output-too-high"
     assert error["severity"] == "error"
     assert error["where"] == "Side ranger ECHO → GP3"
@@ -92,7 +96,7 @@ def test_parts_led_resistor() -> None:
 def test_every_parts_command_runs_and_explains_itself(name: str) -> None:
     assert RUNNER.invoke(app, ["parts", name, "--help"]).exit_code == 0
     as_text = RUNNER.invoke(app, ["parts", name])
-    assert as_text.exit_code == 0
+    assert as_text.exit_code == ("\nerror: " in as_text.stdout)
     assert "=" in as_text.stdout
     assert json.loads(RUNNER.invoke(app, ["parts", name, "--json"]).stdout)["kind"] == name
 

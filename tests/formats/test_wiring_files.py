@@ -94,7 +94,7 @@ def changed(**fields: Any) -> str:
         ("", "invalid JSON"),
         ("[]", "input should be an object"),
         (changed(board="mainframe"), "board: there is no board family “mainframe”"),
-        (changed(version=2), "version: input should be 1"),
+        (changed(version=3), "version: input should be 1 or 2"),
         (changed(extra=1), "extra: extra inputs"),
         (
             changed(devices=[{"key": "x", "family": "abacus"}], connections=[]),

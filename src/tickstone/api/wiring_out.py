@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
@@ -17,7 +18,14 @@ from tickstone.api.schemas.wiring import (
     EndOut,
     LeadOut,
     NumberOut,
+    OpenLeadIn,
+    PartOut,
     PinOut,
+    PinStateOut,
+    PlaceOut,
+    PowerSupplyOut,
+    ProgramLinesOut,
+    ProgramNamesOut,
     RailOut,
     SettingsIn,
     SpotOut,
@@ -31,17 +39,22 @@ from tickstone.core.display import prefixed
 from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import DeviceFamily, Role
+from tickstone.core.families.part import Part
 from tickstone.core.stones.facts import SignOffFacts
 from tickstone.core.stones.stone import Stone, StoneState
 from tickstone.core.stones.wired import wired_stone
 from tickstone.core.wiring.assignment import abilities_for
 from tickstone.core.wiring.bead import Bead
 from tickstone.core.wiring.bill import bill_of_materials
-from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.colours import COLOURS
 from tickstone.core.wiring.currents import rail_budgets
 from tickstone.core.wiring.finding import Number, WiringFinding
-from tickstone.core.wiring.netlist import Device
+from tickstone.core.wiring.netlist import END, Device, Wiring, place_of
+from tickstone.core.wiring.pin_states import pin_states
+from tickstone.core.wiring.power_supply import PowerSupply
+from tickstone.core.wiring.program_lines import program_lines
+from tickstone.core.wiring.thread import Thread
 from tickstone.store.models import Rig, Sensor
 from tickstone.work.catalogue import Catalogue
 from tickstone.work.standing import sign_offs_of, wired_facts_of
@@ -66,6 +79,7 @@ def wiring_out(session: Session, rig: Rig, catalogue: Catalogue) -> WiringOut:
         _device_out(sensor, catalogue, circuit, stone)
         for sensor, stone in zip(rig.sensors, stones, strict=True)
     ]
+    wiring = look.wiring if look.wiring is not None else _NOTHING
     return WiringOut(
         rig_id=rig.id,
         rig_name=rig.name,
@@ -83,6 +97,12 @@ def wiring_out(session: Session, rig: Rig, catalogue: Catalogue) -> WiringOut:
         if look.wiring is not None
         else [],
         colours=list(COLOURS),
+        supplies=[PowerSupplyOut.model_validate(one) for one in wiring.supplies],
+        joints=list(wiring.joints),
+        parts=[PartOut.model_validate(one) for one in wiring.parts],
+        left_open=[OpenLeadIn(device=int(one), lead=lead) for one, lead in wiring.left_open],
+        places=_places(wiring),
+        program=_program(circuit),
         loose=sum(
             lead.end is None and not lead.is_optional for one in devices for lead in one.leads
         ),
@@ -130,9 +150,53 @@ def _pins(circuit: Circuit | None) -> list[PinOut]:
             use=pin.use,
             caution=pin.caution,
             used_by=[thread.name for thread in circuit.on(pin.name)],
+            states=[PinStateOut.model_validate(one) for one in pin_states(circuit, pin.name)],
         )
         for pin in circuit.board.pins
     ]
+
+
+@dataclass(frozen=True, slots=True)
+class _Nothing:
+    """What a rig without a board has of a circuit."""
+
+    supplies: tuple[PowerSupply, ...] = ()
+    joints: tuple[str, ...] = ()
+    parts: tuple[Part, ...] = ()
+    left_open: tuple[END, ...] = ()
+    devices: tuple[Device, ...] = ()
+
+
+_NOTHING = _Nothing()
+
+
+def _places(wiring: Wiring | _Nothing) -> list[PlaceOut]:
+    """Places besides the board's own: ends of supplies, joints, and leads of devices."""
+    found = []
+    for supply in wiring.supplies:
+        found.append(PlaceOut(name=supply.plus, words=f"{supply.words} +", group="supplies"))
+        if not supply.has_common_ground:
+            found.append(PlaceOut(name=supply.minus, words=f"{supply.words} −", group="supplies"))
+    found += [PlaceOut(name=one, words=one, group="joints") for one in wiring.joints]
+    found += [
+        PlaceOut(
+            name=place_of(device.key, lead.name), words=f"{device.name} {lead.name}", group="leads"
+        )
+        for device in wiring.devices
+        for lead in device.family.leads
+    ]
+    return found
+
+
+def _program(circuit: Circuit | None) -> ProgramLinesOut:
+    if circuit is None:
+        return ProgramLinesOut(names=[], switches=[], cautions=[])
+    lines = program_lines(circuit)
+    return ProgramLinesOut(
+        names=[ProgramNamesOut(device=device, line=line) for device, line in lines.names],
+        switches=list(lines.switches),
+        cautions=list(lines.cautions),
+    )
 
 
 def _rails(circuit: Circuit | None) -> list[RailOut]:
@@ -241,15 +305,19 @@ def _finding_out(one: WiringFinding) -> WiringFindingOut:
         key=one.key,
         id=one.id,
         severity=one.severity,
+        happens=one.happens.value,
         where=one.where,
         message=one.message,
         why=one.why,
         source=one.source,
         numbers=[_number_out(number) for number in one.numbers],
         spots=[
-            SpotOut(device=_number(spot.device), lead=spot.lead, pin=spot.pin) for spot in one.spots
+            SpotOut(device=_number(spot.device), lead=spot.lead, pin=spot.pin, part=spot.part)
+            for spot in one.spots
         ],
         repair=one.repair.text if one.repair else None,
+        remedies=[repair.text for repair in one.repairs],
+        buy=one.buy,
     )
 
 

@@ -9,8 +9,8 @@ from typing import Annotated, Any
 import typer
 
 from tickstone.core.display import prefixed
-from tickstone.core.wiring.checks import check_wiring as find
 from tickstone.core.wiring.finding import Number, WiringFinding
+from tickstone.core.wiring.judging import check_wiring as find
 from tickstone.formats.family_file import shipped_boards, shipped_devices
 from tickstone.formats.wiring_file import LARGEST_BYTES, read_wiring
 
@@ -46,13 +46,17 @@ def _as_json(finding: WiringFinding) -> dict[str, Any]:
     return {
         "id": finding.id,
         "severity": finding.severity,
+        "happens": finding.happens.value,
         "where": finding.where,
         "message": finding.message,
+        "why": finding.why,
         "numbers": [
             {"name": number.name, "value": number.value, "unit": number.unit}
             for number in finding.numbers
         ],
         "repair": finding.repair.text if finding.repair else None,
+        "remedies": [repair.text for repair in finding.repairs],
+        "buy": finding.buy or None,
         "source": finding.source,
     }
 
@@ -62,12 +66,20 @@ def _as_text(findings: tuple[WiringFinding, ...]) -> str:
         return "nothing found: the wiring is as it should be, as far as rules can tell"
     lines = []
     for finding in findings:
-        lines.append(f"{finding.severity}: {finding.message}  [{finding.id}]")
+        tail = f"[{finding.id}, {finding.happens.value}]"
+        lines.append(f"{finding.severity}: {finding.message}  {tail}")
         lines.append(f"    {finding.why}")
         if finding.numbers:
             lines.append(f"    {', '.join(_number(number) for number in finding.numbers)}")
-        if finding.repair:
-            lines.append(f"    do: {finding.repair.text}")
+        words = ("do", *("or" for _ in finding.repairs[1:]))
+        lines += [
+            f"    {word}: {repair.text}"
+            for word, repair in zip(words, finding.repairs, strict=False)
+        ]
+        if finding.buy:
+            lines.append(
+                f"    or get {finding.buy}" if finding.repairs else f"    get {finding.buy}"
+            )
     return "\n".join(lines)
 
 

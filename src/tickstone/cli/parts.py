@@ -22,9 +22,13 @@ def _command(kind: type[PartBench]) -> Callable[..., None]:
 
     def work(options: Options, as_json: bool) -> str:
         worked = with_inputs(kind, options).work()
+        said = _as_text(worked)
         if as_json:
-            return json.dumps(_as_json(kind.name, worked), ensure_ascii=False)
-        return _as_text(worked)
+            said = json.dumps(_as_json(kind.name, worked), ensure_ascii=False)
+        if any(finding.severity == "error" for finding in worked.findings):
+            typer.echo(said)
+            raise typer.Exit(1)
+        return said
 
     return command_of(kind, kind.what, work)
 

@@ -9,13 +9,18 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.families.device_family import DeviceFamily
+from tickstone.core.families.part import Part
 from tickstone.core.wiring.netlist import (
     MOST_DEVICES,
+    MOST_JOINTS,
+    MOST_PARTS,
+    MOST_SUPPLIES,
     Connection,
     Device,
     Settings,
     Wiring,
 )
+from tickstone.core.wiring.power_supply import PowerSupply
 from tickstone.formats.family_file import BOARD_FILES, DEVICE_FILES, check_no_controls, said
 
 Kind = TypeVar("Kind", BoardFamily, DeviceFamily)
@@ -40,19 +45,35 @@ class DeviceEntry(BaseModel):
     facing_rad: float | None = None
 
 
+class LeadEntry(BaseModel):
+    """A lead of a device in the file."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    device: str
+    lead: str
+
+
 class WiringDocument(BaseModel):
-    """The file. board: the name of a known board family, or the whole description."""
+    """The file. board: the name of a known board family, or the whole description.
+
+    Version 2 has supplies, joints, parts and leads left open besides; version 1 none of them.
+    """
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, title="Tick Stone wiring")
 
     format: Literal["tickstone-wiring"] = "tickstone-wiring"
-    version: Literal[1] = 1
+    version: Literal[1, 2] = 1
     name: str = Field(default="", max_length=120)
     board: str | BoardFamily
     devices: list[DeviceEntry] = Field(default_factory=list, max_length=MOST_DEVICES)
     connections: list[Connection] = Field(default_factory=list, max_length=5_000)
     settings: Settings = Settings()
     measured: dict[str, float] = Field(default_factory=dict)
+    supplies: list[PowerSupply] = Field(default_factory=list, max_length=MOST_SUPPLIES)
+    joints: list[str] = Field(default_factory=list, max_length=MOST_JOINTS)
+    parts: list[Part] = Field(default_factory=list, max_length=MOST_PARTS)
+    left_open: list[LeadEntry] = Field(default_factory=list, max_length=5_000)
 
 
 def read_wiring(
@@ -80,6 +101,10 @@ def read_wiring(
         tuple(document.connections),
         document.settings,
         document.measured,
+        tuple(document.supplies),
+        tuple(document.joints),
+        tuple(document.parts),
+        tuple((one.device, one.lead) for one in document.left_open),
     )
 
 
@@ -114,9 +139,10 @@ def wiring_document(wiring: Wiring, name: str, shipped: frozenset[str]) -> dict[
     board: Any = BOARD_FILES.document(wiring.board)
     connections = TypeAdapter(tuple[Connection, ...])
     settings = TypeAdapter(Settings)
+    circuit = circuit_document(wiring)
     return {
         "format": FORMAT,
-        "version": 1,
+        "version": 2 if circuit else 1,
         "name": name,
         "board": wiring.board.name if wiring.board.name in shipped else board,
         "devices": [_entry(device, shipped) for device in wiring.devices],
@@ -125,7 +151,21 @@ def wiring_document(wiring: Wiring, name: str, shipped: frozenset[str]) -> dict[
         ),
         "settings": settings.dump_python(wiring.settings, mode="json", exclude_defaults=True),
         "measured": dict(wiring.measured),
+        **circuit,
     }
+
+
+def circuit_document(wiring: Wiring) -> dict[str, Any]:
+    """What a wiring has besides wires from leads to the board, as JSON values; empty for none."""
+    supplies = TypeAdapter(tuple[PowerSupply, ...])
+    parts = TypeAdapter(tuple[Part, ...])
+    found: dict[str, Any] = {
+        "supplies": supplies.dump_python(wiring.supplies, mode="json", exclude_defaults=True),
+        "joints": list(wiring.joints),
+        "parts": parts.dump_python(wiring.parts, mode="json", exclude_defaults=True),
+        "left_open": [{"device": one, "lead": lead} for one, lead in wiring.left_open],
+    }
+    return {name: value for name, value in found.items() if value}
 
 
 def _entry(device: Device, shipped: frozenset[str]) -> dict[str, Any]:

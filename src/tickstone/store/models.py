@@ -83,7 +83,8 @@ class Rig(AirColumns, Deletable, Base):
     """A robot or vehicle, with the air it stands in now.
 
     board: name of its family, empty when none is chosen. wiring, program: what differs from the
-    defaults of the wiring's `Settings` and the `Program`. wiring_revision: counts its changes.
+    defaults of the wiring's `Settings` and the `Program`. circuit: supplies, joints, parts and
+    leads left open, as in a wiring file. wiring_revision: counts its changes.
     line: the port it was last heard on, and which column of its lines belongs to which sensor.
     """
 
@@ -94,6 +95,7 @@ class Rig(AirColumns, Deletable, Base):
     description: Mapped[str]
     board: Mapped[str]
     wiring: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    circuit: Mapped[dict[str, Any]] = mapped_column(default=dict)
     program: Mapped[dict[str, Any]] = mapped_column(default=dict)
     wiring_revision: Mapped[int] = mapped_column(default=0)
     line: Mapped[dict[str, Any]] = mapped_column(default=dict)

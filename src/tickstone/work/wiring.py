@@ -12,19 +12,35 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from tickstone.core.families.board_family import BoardFamily
+from tickstone.core.families.part import Part
 from tickstone.core.stones.facts import WiringFacts
 from tickstone.core.timing.loop_budget import LoopBudget, Program, loop_budget
 from tickstone.core.wiring.bead import Bead
-from tickstone.core.wiring.checks import check_wiring
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import WiringFinding
-from tickstone.core.wiring.netlist import Connection, Device, Settings, Wiring
+from tickstone.core.wiring.judging import check_wiring
+from tickstone.core.wiring.netlist import Connection, Device, Settings, Wiring, place_of
+from tickstone.core.wiring.power_supply import PowerSupply
 from tickstone.core.wiring.steps import WiringStep, wiring_steps
+from tickstone.formats.wiring_file import LeadEntry, circuit_document
 from tickstone.store.models import Rig, Sensor, Wire, WiringTick
 from tickstone.work.catalogue import Catalogue
 
 _BEADS = TypeAdapter(tuple[Bead, ...])
 _CONNECTION = TypeAdapter(Connection)
+
+
+@dataclass(frozen=True, slots=True)
+class StoredCircuit:
+    """What a rig keeps of its wiring besides wires: as in a wiring file."""
+
+    supplies: tuple[PowerSupply, ...] = ()
+    joints: tuple[str, ...] = ()
+    parts: tuple[Part, ...] = ()
+    left_open: tuple[LeadEntry, ...] = ()
+
+
+_CIRCUIT = TypeAdapter(StoredCircuit)
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,12 +139,43 @@ def _unmeasured(rig: Rig, catalogue: Catalogue) -> Wiring | None:
         for sensor in rig.sensors
         for wire in sensor.wires
     ]
+    circuit = _CIRCUIT.validate_python(rig.circuit or {})
     settings = replace(settings_of(rig), loop_s=_loop_s(rig, catalogue))
     if board.converter is None or settings.reference not in {
         one.name for one in board.converter.references
     }:
         settings = replace(settings, reference="")
-    return Wiring(board, devices, fitting(board, devices, connections), settings)
+    places = _places(board, devices, circuit)
+    return Wiring(
+        board,
+        devices,
+        fitting(board, devices, connections, places),
+        settings,
+        supplies=circuit.supplies,
+        joints=circuit.joints,
+        parts=tuple(one for one in circuit.parts if places.issuperset(one.ends.values())),
+        left_open=_still_open(devices, connections, circuit),
+    )
+
+
+def _places(
+    board: BoardFamily, devices: Iterable[Device], circuit: StoredCircuit
+) -> frozenset[str]:
+    """Every place a wire or a leg of a part can go to."""
+    ends = [place for one in circuit.supplies for place in (one.plus, one.minus)]
+    leads = [place_of(one.key, lead.name) for one in devices for lead in one.family.leads]
+    own = [pin.name for pin in board.pins] + [rail.name for rail in board.rails]
+    return frozenset((*own, *ends, *circuit.joints, *leads))
+
+
+def _still_open(
+    devices: Iterable[Device], connections: Iterable[Connection], circuit: StoredCircuit
+) -> tuple[tuple[str, str], ...]:
+    """Leads left open that are still there and have no wire."""
+    wired = {one.end for one in connections}
+    there = {(one.key, lead.name) for one in devices for lead in one.family.leads}
+    ends = ((one.device, one.lead) for one in circuit.left_open)
+    return tuple(end for end in ends if end in there and end not in wired)
 
 
 def _measured(steps: Iterable[TickedStep]) -> dict[str, float]:
@@ -146,24 +193,25 @@ def _loop_s(rig: Rig, catalogue: Catalogue) -> float:
 
 
 def fitting(
-    board: BoardFamily, devices: Iterable[Device], connections: Iterable[Connection]
+    board: BoardFamily,
+    devices: Iterable[Device],
+    connections: Iterable[Connection],
+    places: frozenset[str],
 ) -> tuple[Connection, ...]:
-    """The connections that are possible on this board, with these devices."""
+    """The connections that are possible on this board, with these devices and places."""
     known = {device.key: device for device in devices}
     kept = []
     for one in connections:
-        if not _fits(board, known.get(one.device), one.lead, one.to):
+        if not _fits(known.get(one.device), one.lead, one.to, places):
             continue
         beads = tuple(b for b in one.beads if not b.rail or board.rail(b.rail) is not None)
         kept.append(replace(one, beads=beads))
     return tuple(kept)
 
 
-def _fits(board: BoardFamily, device: Device | None, lead: str, to: str) -> bool:
-    """Whether there is such a lead, and such a pin or rail for it to go to."""
-    if device is None or device.family.lead(lead) is None:
-        return False
-    return board.pin(to) is not None or board.rail(to) is not None
+def _fits(device: Device | None, lead: str, to: str, places: frozenset[str]) -> bool:
+    """Whether there is such a lead, and such a place for it to go to."""
+    return device is not None and device.family.lead(lead) is not None and to in places
 
 
 def settings_of(rig: Rig) -> Settings:
@@ -200,15 +248,17 @@ def save_wiring(session: Session, rig: Rig, wiring: Wiring) -> None:
     rig.board = wiring.board.name
     # The loop's time follows from the time budget and is never stored beside it.
     rig.wiring = unlike_defaults(replace(wiring.settings, loop_s=Settings().loop_s))
+    rig.circuit = circuit_document(wiring)
     rig.wiring_revision += 1
     by_end = {one.end: one for one in wiring.connections}
     known = {device.key: device for device in wiring.devices}
+    places = _places(wiring.board, wiring.devices, _CIRCUIT.validate_python(rig.circuit))
     for sensor in rig.sensors:
         for wire in list(sensor.wires):
             one = by_end.pop((str(sensor.id), wire.lead), None)
             if one is not None:
                 _write(wire, one)
-            elif _fits(wiring.board, known.get(str(sensor.id)), wire.lead, wire.to):
+            elif _fits(known.get(str(sensor.id)), wire.lead, wire.to, places):
                 sensor.wires.remove(wire)
         for end in [end for end in by_end if end[0] == str(sensor.id)]:
             wire = Wire(lead=end[1])

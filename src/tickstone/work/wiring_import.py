@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from sqlalchemy.orm import Session
 
 from tickstone.core.wiring.netlist import Device, Wiring
+from tickstone.core.wiring.renaming import renamed
 from tickstone.formats.family_file import BOARD_FILES, DEVICE_FILES
 from tickstone.formats.wiring_file import read_wiring
 from tickstone.store.models import OwnFamily, Rig, Sensor
@@ -23,12 +22,7 @@ def by_name(wiring: Wiring) -> Wiring:
         while name in keys.values():
             name, more = f"{device.name} {more}", more + 1
         keys[device.key] = name
-    return replace(
-        wiring,
-        devices=tuple(replace(one, key=keys[one.key]) for one in wiring.devices),
-        connections=tuple(replace(one, device=keys[one.device]) for one in wiring.connections),
-        measured={},
-    )
+    return renamed(wiring, keys)
 
 
 def bring_in_wiring(session: Session, rig: Rig, text: str, catalogue: Catalogue) -> Catalogue:
@@ -43,7 +37,6 @@ def bring_in_wiring(session: Session, rig: Rig, text: str, catalogue: Catalogue)
     _take_families(session, wiring, catalogue)
     known = {(sensor.name, sensor.family): sensor for sensor in rig.sensors}
     numbers: dict[str, str] = {}
-    devices = []
     for device in wiring.devices:
         sensor = known.pop((device.name, device.family.name), None)
         if sensor is None:
@@ -59,13 +52,10 @@ def bring_in_wiring(session: Session, rig: Rig, text: str, catalogue: Catalogue)
             session.flush()
         sensor.fitting = _fitting(device)
         numbers[device.key] = str(sensor.id)
-        devices.append(replace(device, key=str(sensor.id)))
-    connections = tuple(replace(one, device=numbers[one.device]) for one in wiring.connections)
     for sensor in rig.sensors:
         sensor.wires.clear()
     session.flush()
-    new = replace(wiring, devices=tuple(devices), connections=connections, measured={})
-    save_wiring(session, rig, new)
+    save_wiring(session, rig, renamed(wiring, numbers))
     return catalogue_of(session)
 
 

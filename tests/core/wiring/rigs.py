@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from tickstone.core.wiring.bead import Bead
-from tickstone.core.wiring.checks import check_wiring
 from tickstone.core.wiring.finding import WiringFinding
+from tickstone.core.wiring.judging import check_wiring
 from tickstone.core.wiring.netlist import Connection, Device, Settings, Wiring
 from tickstone.formats.family_file import shipped_boards, shipped_devices
 

@@ -10,7 +10,8 @@ from tests.core.wiring.rigs import BOARDS, DEVICES, device, wiring
 
 from tickstone.core.families.board_family import Ability, BoardFamily, Pin, PinUse
 from tickstone.core.wiring.assignment import abilities_for, assign, free_pin
-from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.thread import Thread
 
 SCARCE = {Ability.INTERRUPT, Ability.SDA, Ability.SCL, Ability.ANALOGUE}
 boards = st.sampled_from(sorted(BOARDS))

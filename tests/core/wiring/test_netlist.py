@@ -12,7 +12,7 @@ from tests.core.wiring.rigs import DEVICES, FIVE, THREE, device, ranger, wire, w
 from tickstone.core.families.recognising import recognise, split_labels
 from tickstone.core.wiring.bead import Bead, BeadKind, pull_down, pull_up, series
 from tickstone.core.wiring.bill import bill_of_materials
-from tickstone.core.wiring.checks import check_wiring
+from tickstone.core.wiring.judging import check_wiring
 from tickstone.core.wiring.netlist import Connection, Device
 from tickstone.core.wiring.proposal import propose
 from tickstone.core.wiring.steps import Phase, wiring_steps

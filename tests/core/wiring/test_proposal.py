@@ -13,9 +13,9 @@ from tests.core.wiring.rigs import BOARDS, DEVICES, FIVE, device, found, wire, w
 
 from tickstone.core.families.board_family import Ability, PinUse
 from tickstone.core.wiring.assignment import abilities_for, assign
-from tickstone.core.wiring.checks import check_wiring
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.colours import COLOURS
+from tickstone.core.wiring.judging import check_wiring
 from tickstone.core.wiring.netlist import Device, Wiring
 from tickstone.core.wiring.proposal import propose
 

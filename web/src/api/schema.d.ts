@@ -1978,7 +1978,7 @@ export interface components {
          * @description What a pin can do.
          * @enum {string}
          */
-        Ability: "digital_in" | "digital_out" | "analogue" | "pwm" | "interrupt" | "sda" | "scl";
+        Ability: "digital_in" | "digital_out" | "analogue" | "pwm" | "interrupt" | "pin_change" | "sda" | "scl";
         /**
          * Air
          * @description Air with the tolerances (half widths) of what measured it.
@@ -2500,6 +2500,12 @@ export interface components {
             /** Says */
             says: string;
         };
+        /**
+         * Chemistry
+         * @description What the cells of a battery are.
+         * @enum {string}
+         */
+        Chemistry: "alkaline" | "nickel" | "lithium" | "lithium_iron" | "lead";
         /**
          * ChoiceOut
          * @description One of a few words.
@@ -4055,6 +4061,16 @@ export interface components {
             speed?: number | null;
         };
         /**
+         * OpenLeadIn
+         * @description A lead that is left open on purpose. device: number of the sensor.
+         */
+        OpenLeadIn: {
+            /** Device */
+            device: number;
+            /** Lead */
+            lead: string;
+        };
+        /**
          * OpenSumOut
          * @description A sum about parts that belongs here: its name, what it answers, and what to fill in.
          */
@@ -4136,6 +4152,46 @@ export interface components {
             what: string;
         };
         /**
+         * PartIn
+         * @description A part with legs of its own; see the core's Part. ends: what each of its legs goes to.
+         */
+        PartIn: {
+            /** Dropout V */
+            dropout_v?: number | null;
+            /** Ends */
+            ends: {
+                [key: string]: string;
+            };
+            /** Farad */
+            farad?: number | null;
+            /** Forward V */
+            forward_v?: number | null;
+            /** Gain */
+            gain?: number | null;
+            /** Key */
+            key: string;
+            kind: components["schemas"]["PartKind"];
+            /** Least Ohm */
+            least_ohm?: number | null;
+            /** Max A */
+            max_a?: number | null;
+            /** Most Ohm */
+            most_ohm?: number | null;
+            /** Ohm */
+            ohm?: number | null;
+            /** Output V */
+            output_v?: number | null;
+            /** Power W */
+            power_w?: number | null;
+            /** Threshold V */
+            threshold_v?: number | null;
+            /**
+             * Tolerance
+             * @default 0.05
+             */
+            tolerance?: number;
+        };
+        /**
          * PartInputs
          * @description Inputs by name; those left out keep their defaults.
          * @example {
@@ -4152,20 +4208,11 @@ export interface components {
             };
         };
         /**
-         * PartOut
-         * @description A line of the sum behind a suggestion.
+         * PartKind
+         * @description What it is. VARYING: a resistance that follows heat or light. WIRE: nothing but a joint.
+         * @enum {string}
          */
-        PartOut: {
-            /** Is Total */
-            is_total: boolean;
-            /** Label */
-            label: string;
-            /** Note */
-            note: string;
-            quantity: components["schemas"]["QuantityOut"];
-            /** Value */
-            value: number;
-        };
+        PartKind: "resistor" | "capacitor" | "diode" | "led" | "transistor" | "mosfet" | "switch" | "potentiometer" | "varying" | "regulator" | "fuse" | "wire";
         /**
          * PauseOut
          * @description A stretch in which nothing came, s.
@@ -4196,7 +4243,7 @@ export interface components {
         Phase: "off" | "ground" | "supply" | "signal" | "polarity" | "look" | "power";
         /**
          * PinOut
-         * @description A pin of the board and who ends on it.
+         * @description A pin of the board, who ends on it, and its volts in every state.
          */
         PinOut: {
             /** Abilities */
@@ -4205,9 +4252,29 @@ export interface components {
             caution: string;
             /** Name */
             name: string;
+            /** States */
+            states: components["schemas"]["PinStateOut"][];
             use: components["schemas"]["PinUse"];
             /** Used By */
             used_by: string[];
+        };
+        /**
+         * PinStateOut
+         * @description Volts and amps at a pin in one state. when: in words. amps: what the pin drives, signed out.
+         *
+         *     low_v, usual_v, high_v: null where nothing holds the pin.
+         */
+        PinStateOut: {
+            /** Amps */
+            amps: number | null;
+            /** High V */
+            high_v: number | null;
+            /** Low V */
+            low_v: number | null;
+            /** Usual V */
+            usual_v: number | null;
+            /** When */
+            when: string;
         };
         /**
          * PinUse
@@ -4215,6 +4282,18 @@ export interface components {
          * @enum {string}
          */
         PinUse: "none" | "serial" | "boot" | "lamp";
+        /**
+         * PlaceOut
+         * @description A place a wire or a leg can go to. words: as a person calls it. group: what kind it is.
+         */
+        PlaceOut: {
+            /** Group */
+            group: string;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
         /**
          * PlotChannelIn
          * @description A channel to draw. stage: "" for raw, or the name of the chain's stage to stop after.
@@ -4311,6 +4390,76 @@ export interface components {
             still: string;
             /** What */
             what: string;
+        };
+        /**
+         * PowerSupplyIn
+         * @description A supply of the person's own; see the core's PowerSupply.
+         */
+        PowerSupplyIn: {
+            /** Cells */
+            cells?: number | null;
+            chemistry?: components["schemas"]["Chemistry"] | null;
+            /** Greatest V */
+            greatest_v?: number | null;
+            /**
+             * Has Common Ground
+             * @default true
+             */
+            has_common_ground?: boolean;
+            /** Inner Ohm */
+            inner_ohm?: number | null;
+            /** Key */
+            key: string;
+            /** Least V */
+            least_v?: number | null;
+            /** Limit A */
+            limit_a?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Usual V */
+            usual_v?: number | null;
+        };
+        /**
+         * PowerSupplyOut
+         * @description A supply with its words, its ends as places, and its volts.
+         */
+        PowerSupplyOut: {
+            /** Cells */
+            cells: number | null;
+            chemistry: components["schemas"]["Chemistry"] | null;
+            /** Greatest V */
+            greatest_v: number | null;
+            /**
+             * Has Common Ground
+             * @default true
+             */
+            has_common_ground: boolean;
+            /** Inner Ohm */
+            inner_ohm: number | null;
+            /** Key */
+            key: string;
+            /** Least V */
+            least_v: number | null;
+            /** Limit A */
+            limit_a: number | null;
+            /** Minus */
+            minus: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Plus */
+            plus: string;
+            /** Usual V */
+            usual_v: number | null;
+            /** Volts */
+            volts: number[];
+            /** Words */
+            words: string;
         };
         /**
          * Problem
@@ -4412,6 +4561,30 @@ export interface components {
              * @default 0.001
              */
             other_s: number;
+        };
+        /**
+         * ProgramLinesOut
+         * @description What a program has to know of the wiring. switches: what to switch on or say.
+         *
+         *     cautions: what it must not do.
+         */
+        ProgramLinesOut: {
+            /** Cautions */
+            cautions: string[];
+            /** Names */
+            names: components["schemas"]["ProgramNamesOut"][];
+            /** Switches */
+            switches: string[];
+        };
+        /**
+         * ProgramNamesOut
+         * @description The pins of one device as a program names them, such as `TRIG = 7, ECHO = 8`.
+         */
+        ProgramNamesOut: {
+            /** Device */
+            device: string;
+            /** Line */
+            line: string;
         };
         /**
          * ProposalOut
@@ -4578,7 +4751,7 @@ export interface components {
         };
         /**
          * RepairIn
-         * @description key: of the finding to mend; `*` for all that can be.
+         * @description key: of the finding to mend; `*` for all that can be. remedy: which of those it offers.
          * @example {
          *       "key": "*"
          *     }
@@ -4586,6 +4759,11 @@ export interface components {
         RepairIn: {
             /** Key */
             key: string;
+            /**
+             * Remedy
+             * @default 0
+             */
+            remedy?: number;
             /** Revision */
             revision?: number | null;
         };
@@ -4726,7 +4904,7 @@ export interface components {
          * @description What a lead is, seen from the device.
          * @enum {string}
          */
-        Role: "supply" | "ground" | "output" | "analogue" | "input" | "two_way" | "sda" | "scl" | "anode" | "cathode" | "collector" | "emitter" | "battery";
+        Role: "supply" | "ground" | "output" | "analogue" | "input" | "two_way" | "sda" | "scl" | "anode" | "cathode" | "collector" | "emitter" | "battery" | "leg";
         /**
          * RoleOut
          * @description An input of the chain.
@@ -5280,13 +5458,15 @@ export interface components {
         };
         /**
          * SpotOut
-         * @description A place in the wiring. device: number of the sensor, or null.
+         * @description A place in the wiring. device: number of the sensor. part: key of a part or supply.
          */
         SpotOut: {
             /** Device */
             device: number | null;
             /** Lead */
             lead: string;
+            /** Part */
+            part: string;
             /** Pin */
             pin: string;
         };
@@ -5577,7 +5757,7 @@ export interface components {
                 [key: string]: boolean | number | string | number[] | null;
             };
             /** Parts */
-            parts: components["schemas"]["PartOut"][];
+            parts: components["schemas"]["tickstone__api__schemas__rule__PartOut"][];
             sum: components["schemas"]["OpenSumOut"] | null;
             /** Table */
             table: components["schemas"]["TableRowOut"][];
@@ -5864,9 +6044,15 @@ export interface components {
         };
         /**
          * WiringFindingOut
-         * @description What a check found. repair: what one press would do, or null.
+         * @description What a check found. happens: what comes of it. repair: what one press would do, or null.
+         *
+         *     remedies: all that one press each would do, the best first. buy: what to get where none does.
          */
         WiringFindingOut: {
+            /** Buy */
+            buy: string;
+            /** Happens */
+            happens: string;
             /** Id */
             id: string;
             /** Key */
@@ -5875,6 +6061,8 @@ export interface components {
             message: string;
             /** Numbers */
             numbers: components["schemas"]["NumberOut"][];
+            /** Remedies */
+            remedies: string[];
             /** Repair */
             repair: string | null;
             /** Severity */
@@ -5891,6 +6079,9 @@ export interface components {
         /**
          * WiringIn
          * @description The whole wiring. revision: of the wiring it replaces; refused when that has moved on.
+         *
+         *     supplies, joints, parts, left_open: left out, they stay. Places of leads are called by the
+         *     number of their sensor, such as `12.OUT`.
          * @example {
          *       "connections": [
          *         {
@@ -5904,9 +6095,17 @@ export interface components {
         WiringIn: {
             /** Connections */
             connections: components["schemas"]["ConnectionIn"][];
+            /** Joints */
+            joints?: string[] | null;
+            /** Left Open */
+            left_open?: components["schemas"]["OpenLeadIn"][] | null;
+            /** Parts */
+            parts?: components["schemas"]["PartIn"][] | null;
             /** Revision */
             revision?: number | null;
             settings?: components["schemas"]["SettingsIn"] | null;
+            /** Supplies */
+            supplies?: components["schemas"]["PowerSupplyIn"][] | null;
         };
         /**
          * WiringOut
@@ -5922,10 +6121,19 @@ export interface components {
             devices: components["schemas"]["WiredDeviceOut"][];
             /** Findings */
             findings: components["schemas"]["WiringFindingOut"][];
+            /** Joints */
+            joints: string[];
+            /** Left Open */
+            left_open: components["schemas"]["OpenLeadIn"][];
             /** Loose */
             loose: number;
+            /** Parts */
+            parts: components["schemas"]["tickstone__api__schemas__wiring__PartOut"][];
             /** Pins */
             pins: components["schemas"]["PinOut"][];
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+            program: components["schemas"]["ProgramLinesOut"];
             /** Rails */
             rails: components["schemas"]["RailOut"][];
             /** Revision */
@@ -5939,6 +6147,8 @@ export interface components {
             signatures: components["schemas"]["WiringSignatureOut"][];
             /** Steps */
             steps: components["schemas"]["WiringStepOut"][];
+            /** Supplies */
+            supplies: components["schemas"]["PowerSupplyOut"][];
             /** Unsigned */
             unsigned: number;
         };
@@ -6041,6 +6251,63 @@ export interface components {
             lap: number;
             /** To S */
             to_s: number;
+        };
+        /**
+         * PartOut
+         * @description A line of the sum behind a suggestion.
+         */
+        tickstone__api__schemas__rule__PartOut: {
+            /** Is Total */
+            is_total: boolean;
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            quantity: components["schemas"]["QuantityOut"];
+            /** Value */
+            value: number;
+        };
+        /**
+         * PartOut
+         * @description A part with its words.
+         */
+        tickstone__api__schemas__wiring__PartOut: {
+            /** Dropout V */
+            dropout_v: number | null;
+            /** Ends */
+            ends: {
+                [key: string]: string;
+            };
+            /** Farad */
+            farad: number | null;
+            /** Forward V */
+            forward_v: number | null;
+            /** Gain */
+            gain: number | null;
+            /** Key */
+            key: string;
+            kind: components["schemas"]["PartKind"];
+            /** Least Ohm */
+            least_ohm: number | null;
+            /** Max A */
+            max_a: number | null;
+            /** Most Ohm */
+            most_ohm: number | null;
+            /** Ohm */
+            ohm: number | null;
+            /** Output V */
+            output_v: number | null;
+            /** Power W */
+            power_w: number | null;
+            /** Threshold V */
+            threshold_v: number | null;
+            /**
+             * Tolerance
+             * @default 0.05
+             */
+            tolerance: number;
+            /** Words */
+            words: string;
         };
     };
     responses: never;

@@ -7,6 +7,7 @@ import { inPhases } from "./list/ListView";
 import { LoomDrawing, drawingSize } from "./loom/LoomDrawing";
 import { PAPER } from "./loom/palette";
 import { useLoom } from "./loom/useLoom";
+import { ProgramLines } from "./list/ProgramLines";
 import { Signatures } from "./list/Signatures";
 import { type Wiring, type WiringStep, useWiring } from "./queries";
 
@@ -60,7 +61,7 @@ function Sheet({ wiring }: { wiring: Wiring }) {
           <ul>
             {wiring.findings.map((finding) => (
               <li key={finding.key}>
-                <b>{finding.severity}:</b> {finding.message} {finding.repair}
+                <b>{finding.happens}:</b> {finding.message} {finding.repair}
               </li>
             ))}
           </ul>
@@ -107,6 +108,7 @@ function Sheet({ wiring }: { wiring: Wiring }) {
           </ol>
         </section>
       ))}
+      <ProgramLines program={wiring.program} />
       <Bill lines={wiring.bill} />
       <Signatures wiring={wiring} />
       {wiring.unsigned > 0 && (

@@ -47,6 +47,7 @@ export function WiringFindings({ wiring, device, open, onToggle }: Props) {
               </span>{" "}
               {finding.message}
             </h3>
+            <p className="happens">{finding.happens}</p>
             <p>
               <Explained text={finding.why} />
             </p>
@@ -60,14 +61,19 @@ export function WiringFindings({ wiring, device, open, onToggle }: Props) {
                 ))}
               </dl>
             )}
-            {finding.repair && (
-              <div className="repair">
-                <p className="remedy">{finding.repair}</p>
-                <Button size="sm" onClick={() => void changes.repair(finding)}>
+            {finding.remedies.map((remedy, place) => (
+              <div key={remedy} className="repair">
+                <p className="remedy">{remedy}</p>
+                <Button
+                  size="sm"
+                  variant={place === 0 ? "primary" : "outline-primary"}
+                  onClick={() => void changes.repair(finding, place)}
+                >
                   Do it
                 </Button>
               </div>
-            )}
+            ))}
+            {finding.buy && finding.remedies.length === 0 && <p className="to-get">Get {finding.buy}.</p>}
             <p className="quiet">Source: {finding.source}.</p>
           </article>
         ))}

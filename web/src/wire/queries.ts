@@ -14,6 +14,17 @@ export type WiringFinding = Schemas["WiringFindingOut"];
 export type WiringStep = Schemas["WiringStepOut"];
 export type BillLine = Schemas["BillLineOut"];
 export type Settings = Schemas["SettingsIn"];
+export type Part = Schemas["PartIn"];
+export type PowerSupply = Schemas["PowerSupplyIn"];
+
+/** Everything of a wiring that is sent back: what one change may alter. */
+export interface Circuit {
+  connections: Connection[];
+  supplies: PowerSupply[];
+  joints: string[];
+  parts: Part[];
+  left_open: Schemas["OpenLeadIn"][];
+}
 
 export function useWiring(rigId: number) {
   return useQuery({
@@ -43,7 +54,22 @@ function connectionsOf(wiring: Wiring): Connection[] {
   );
 }
 
-/** A part without what is only shown of it. */
+/** The whole circuit of a wiring, without what is only shown of it. */
+function circuitOf(wiring: Wiring): Circuit {
+  return {
+    connections: connectionsOf(wiring),
+    supplies: wiring.supplies.map((one) => without(one, "words", "plus", "minus", "volts")),
+    joints: wiring.joints,
+    parts: wiring.parts.map((one) => without(one, "words")),
+    left_open: wiring.left_open,
+  };
+}
+
+function without<T extends object, K extends keyof T>(one: T, ...gone: K[]): Omit<T, K> {
+  return Object.fromEntries(Object.entries(one).filter(([field]) => !gone.includes(field as K))) as Omit<T, K>;
+}
+
+/** A part on a wire without what is only shown of it. */
 export function sent({ kind, ohm, farad, rail, tolerance, power_w }: ShownBead): Bead {
   return { kind, ohm, farad, rail, tolerance, power_w };
 }
@@ -80,7 +106,7 @@ export function useWiringChanges(wiring: Wiring) {
         const next = await run(now);
         const undo = () =>
           inTurn(async () => {
-            const body_ = { connections: connectionsOf(now), settings: now.settings, revision: next.revision };
+            const body_ = { ...circuitOf(now), settings: now.settings, revision: next.revision };
             queries.setQueryData(
               ["wiring", next.rig_id],
               await body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: body_ })),
@@ -101,6 +127,30 @@ export function useWiringChanges(wiring: Wiring) {
     body(client.PUT("/api/rigs/{rig_id}/wiring", { params, body: { connections, settings, revision: now.revision } }));
 
   return {
+    /** Changes supplies, joints, parts, and what goes with them. */
+    alter: (what: string, run: (now: Circuit) => Partial<Circuit>) =>
+      change(what, (now) => {
+        const circuit = circuitOf(now);
+        return body(
+          client.PUT("/api/rigs/{rig_id}/wiring", {
+            params,
+            body: { ...circuit, ...run(circuit), settings: now.settings, revision: now.revision },
+          }),
+        );
+      }),
+    /** Marks a lead as left open on purpose; a wire on it comes off. */
+    leaveOpen: (device: WiredDevice, lead: Lead) =>
+      change(`${device.name} ${lead.name} stays open.`, (now) => {
+        const circuit = circuitOf(now);
+        const others = circuit.connections.filter((one) => one.device !== device.id || one.lead !== lead.name);
+        const left_open = [...circuit.left_open, { device: device.id, lead: lead.name }];
+        return body(
+          client.PUT("/api/rigs/{rig_id}/wiring", {
+            params,
+            body: { ...circuit, connections: others, left_open, settings: now.settings, revision: now.revision },
+          }),
+        );
+      }),
     /** Changes where one lead goes, or what is on its wire; what it is now comes from the newest wiring. */
     connect: (device: WiredDevice, lead: Lead, alter: (now: Connection) => Partial<Connection>) => {
       const at = `${device.name} ${lead.name}`;
@@ -120,20 +170,30 @@ export function useWiringChanges(wiring: Wiring) {
     },
     /** Takes one lead off. */
     disconnect: (device: WiredDevice, lead: Lead) =>
-      change(`${device.name} ${lead.name} is off.`, (now) =>
-        put(
-          now,
-          connectionsOf(now).filter((one) => one.device !== device.id || one.lead !== lead.name),
-        ),
-      ),
+      change(`${device.name} ${lead.name} is off.`, (now) => {
+        const isOther = (one: { device: number; lead: string }) => one.device !== device.id || one.lead !== lead.name;
+        const circuit = circuitOf(now);
+        return body(
+          client.PUT("/api/rigs/{rig_id}/wiring", {
+            params,
+            body: {
+              ...circuit,
+              connections: circuit.connections.filter(isOther),
+              left_open: circuit.left_open.filter(isOther),
+              settings: now.settings,
+              revision: now.revision,
+            },
+          }),
+        );
+      }),
     setSettings: (settings: Settings) =>
       change("The settings are kept.", (now) => put(now, connectionsOf(now), settings)),
-    repair: (finding: WiringFinding) =>
-      change(finding.repair ?? "Mended.", (now) =>
+    repair: (finding: WiringFinding, remedy: number) =>
+      change(finding.remedies[remedy] ?? "Mended.", (now) =>
         body(
           client.POST("/api/rigs/{rig_id}/wiring/repair", {
             params,
-            body: { key: finding.key, revision: now.revision },
+            body: { key: finding.key, remedy, revision: now.revision },
           }),
         ),
       ),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import JSONResponse, PlainTextResponse
@@ -25,8 +26,8 @@ from tickstone.api.wiring_out import wiring_out
 from tickstone.core.stones.stone import StoneState, WorkStage
 from tickstone.core.stones.wired import wired_stone
 from tickstone.core.wiring.bill import bill_of_materials
-from tickstone.core.wiring.checks import check_wiring
-from tickstone.core.wiring.netlist import Wiring
+from tickstone.core.wiring.judging import check_wiring
+from tickstone.core.wiring.netlist import END, Wiring
 from tickstone.core.wiring.proposal import mended, propose
 from tickstone.formats.bill_csv import bill_csv
 from tickstone.formats.netlist_csv import netlist_csv, read_netlist_csv
@@ -94,16 +95,36 @@ def change_wiring(
             f"device {min(gone)} is not on this rig; it may have been taken off since", "device"
         )
     try:
+        connections = tuple(one.connection() for one in body.connections)
         new = replace(
             wiring,
-            connections=tuple(one.connection() for one in body.connections),
+            connections=connections,
             settings=body.settings.settings() if body.settings else wiring.settings,
+            **_circuit(wiring, body, {one.end for one in connections}),
         )
     except ValueError as error:
         raise does_not_fit(str(error), str(error).partition(":")[0]) from error
     save_wiring(session, rig, new)
     session.commit()
     return wiring_out(session, rig, catalogue)
+
+
+def _circuit(wiring: Wiring, body: WiringIn, wired: set[END]) -> dict[str, Any]:
+    """Supplies, joints, parts and open leads: those of the body, or as they are.
+
+    A lead that gets a wire is no longer left open. Raises ValueError naming the field.
+    """
+    left_open = wiring.left_open
+    if body.left_open is not None:
+        left_open = tuple((str(one.device), one.lead) for one in body.left_open)
+    return {
+        "supplies": wiring.supplies
+        if body.supplies is None
+        else tuple(one.supply() for one in body.supplies),
+        "joints": wiring.joints if body.joints is None else tuple(body.joints),
+        "parts": wiring.parts if body.parts is None else tuple(one.part() for one in body.parts),
+        "left_open": tuple(end for end in left_open if end not in wired),
+    }
 
 
 @router.post("/proposal")
@@ -128,9 +149,9 @@ def repair_wiring(
         new = mended(wiring)
     else:
         finding = next((one for one in check_wiring(wiring) if one.key == body.key), None)
-        if finding is None or finding.repair is None:
-            raise does_not_fit("that finding is gone, or has no repair", "key")
-        new = finding.repair.applied(wiring)
+        if finding is None or body.remedy >= len(finding.repairs):
+            raise does_not_fit("that finding is gone, or has no such repair", "key")
+        new = finding.repairs[body.remedy].applied(wiring)
     save_wiring(session, rig, new)
     session.commit()
     return wiring_out(session, rig, catalogue)

@@ -11,8 +11,17 @@ from tickstone.api.schemas.base import Answer, Body, Name
 from tickstone.api.schemas.rig import StoneOut
 from tickstone.core.families.board_family import Ability, PinUse, RailKind
 from tickstone.core.families.device_family import DeviceKind, Role
+from tickstone.core.families.part import Part, PartKind
 from tickstone.core.wiring.bead import Bead, BeadKind
-from tickstone.core.wiring.netlist import MOST_BEADS, Connection, Settings
+from tickstone.core.wiring.netlist import (
+    MOST_BEADS,
+    MOST_JOINTS,
+    MOST_PARTS,
+    MOST_SUPPLIES,
+    Connection,
+    Settings,
+)
+from tickstone.core.wiring.power_supply import Chemistry, PowerSupply
 from tickstone.core.wiring.steps import Phase
 
 Short = Annotated[str, StringConstraints(max_length=120, pattern=r"^[^\x00-\x1f\x7f]*$")]
@@ -64,8 +73,62 @@ class SettingsIn(Body):
         return Settings(**self.model_dump())
 
 
+class PartIn(Body):
+    """A part with legs of its own; see the core's Part. ends: what each of its legs goes to."""
+
+    key: Name
+    kind: PartKind
+    ends: dict[Short, Short] = Field(max_length=3)
+    ohm: float | None = None
+    farad: float | None = None
+    tolerance: float = 0.05
+    power_w: float | None = None
+    forward_v: float | None = None
+    max_a: float | None = None
+    gain: float | None = None
+    threshold_v: float | None = None
+    least_ohm: float | None = None
+    most_ohm: float | None = None
+    output_v: float | None = None
+    dropout_v: float | None = None
+
+    def part(self) -> Part:
+        """As the core takes it. Raises ValueError naming the field."""
+        return Part(**self.model_dump())
+
+
+class PowerSupplyIn(Body):
+    """A supply of the person's own; see the core's PowerSupply."""
+
+    key: Name
+    name: Short = ""
+    least_v: float | None = None
+    usual_v: float | None = None
+    greatest_v: float | None = None
+    cells: int | None = None
+    chemistry: Chemistry | None = None
+    limit_a: float | None = None
+    inner_ohm: float | None = None
+    has_common_ground: bool = True
+
+    def supply(self) -> PowerSupply:
+        """As the core takes it. Raises ValueError naming the field."""
+        return PowerSupply(**self.model_dump())
+
+
+class OpenLeadIn(Body):
+    """A lead that is left open on purpose. device: number of the sensor."""
+
+    device: int = Field(ge=1)
+    lead: Short
+
+
 class WiringIn(Body):
-    """The whole wiring. revision: of the wiring it replaces; refused when that has moved on."""
+    """The whole wiring. revision: of the wiring it replaces; refused when that has moved on.
+
+    supplies, joints, parts, left_open: left out, they stay. Places of leads are called by the
+    number of their sensor, such as `12.OUT`.
+    """
 
     model_config = ConfigDict(
         json_schema_extra={
@@ -76,6 +139,10 @@ class WiringIn(Body):
     revision: Revision
     connections: list[ConnectionIn] = Field(max_length=5_000)
     settings: SettingsIn | None = None
+    supplies: list[PowerSupplyIn] | None = Field(default=None, max_length=MOST_SUPPLIES)
+    joints: list[Name] | None = Field(default=None, max_length=MOST_JOINTS)
+    parts: list[PartIn] | None = Field(default=None, max_length=MOST_PARTS)
+    left_open: list[OpenLeadIn] | None = Field(default=None, max_length=5_000)
 
 
 class ProposeIn(Body):
@@ -88,12 +155,13 @@ class ProposeIn(Body):
 
 
 class RepairIn(Body):
-    """key: of the finding to mend; `*` for all that can be."""
+    """key: of the finding to mend; `*` for all that can be. remedy: which of those it offers."""
 
     model_config = ConfigDict(json_schema_extra={"examples": [{"key": "*"}]})
 
     revision: Revision
     key: Annotated[str, StringConstraints(min_length=1, max_length=4_000)]
+    remedy: int = Field(default=0, ge=0, le=100)
 
 
 class TickIn(Body):
@@ -194,14 +262,28 @@ class WiredDeviceOut(Answer):
     wired: StoneOut
 
 
+class PinStateOut(Answer):
+    """Volts and amps at a pin in one state. when: in words. amps: what the pin drives, signed out.
+
+    low_v, usual_v, high_v: null where nothing holds the pin.
+    """
+
+    when: str
+    low_v: float | None
+    usual_v: float | None
+    high_v: float | None
+    amps: float | None
+
+
 class PinOut(Answer):
-    """A pin of the board and who ends on it."""
+    """A pin of the board, who ends on it, and its volts in every state."""
 
     name: str
     abilities: list[Ability]
     use: PinUse
     caution: str
     used_by: list[str]
+    states: list[PinStateOut]
 
 
 class DrawOut(Answer):
@@ -234,19 +316,24 @@ class NumberOut(Answer):
 
 
 class SpotOut(Answer):
-    """A place in the wiring. device: number of the sensor, or null."""
+    """A place in the wiring. device: number of the sensor. part: key of a part or supply."""
 
     device: int | None
     lead: str
     pin: str
+    part: str
 
 
 class WiringFindingOut(Answer):
-    """What a check found. repair: what one press would do, or null."""
+    """What a check found. happens: what comes of it. repair: what one press would do, or null.
+
+    remedies: all that one press each would do, the best first. buy: what to get where none does.
+    """
 
     key: str
     id: str
     severity: str
+    happens: str
     where: str
     message: str
     why: str
@@ -254,6 +341,8 @@ class WiringFindingOut(Answer):
     numbers: list[NumberOut]
     spots: list[SpotOut]
     repair: str | None
+    remedies: list[str]
+    buy: str
 
 
 class WiringStepOut(Answer):
@@ -307,6 +396,55 @@ class WiringSignatureOut(Answer):
     devices: list[str]
 
 
+class PartOut(PartIn, Answer):
+    """A part with its words."""
+
+    model_config = ConfigDict(
+        from_attributes=True, json_schema_serialization_defaults_required=True, extra="ignore"
+    )
+
+    words: str
+
+
+class PowerSupplyOut(PowerSupplyIn, Answer):
+    """A supply with its words, its ends as places, and its volts."""
+
+    model_config = ConfigDict(
+        from_attributes=True, json_schema_serialization_defaults_required=True, extra="ignore"
+    )
+
+    words: str
+    plus: str
+    minus: str
+    volts: list[float]
+
+
+class PlaceOut(Answer):
+    """A place a wire or a leg can go to. words: as a person calls it. group: what kind it is."""
+
+    name: str
+    words: str
+    group: str
+
+
+class ProgramNamesOut(Answer):
+    """The pins of one device as a program names them, such as `TRIG = 7, ECHO = 8`."""
+
+    device: str
+    line: str
+
+
+class ProgramLinesOut(Answer):
+    """What a program has to know of the wiring. switches: what to switch on or say.
+
+    cautions: what it must not do.
+    """
+
+    names: list[ProgramNamesOut]
+    switches: list[str]
+    cautions: list[str]
+
+
 class WiringOut(Answer):
     """Everything about a rig's wiring. board: null until one is chosen."""
 
@@ -322,6 +460,12 @@ class WiringOut(Answer):
     steps: list[WiringStepOut]
     bill: list[BillLineOut]
     colours: list[str]
+    supplies: list[PowerSupplyOut]
+    joints: list[str]
+    parts: list[PartOut]
+    left_open: list[OpenLeadIn]
+    places: list[PlaceOut]
+    program: ProgramLinesOut
     loose: int
     unsigned: int
     signatures: list[WiringSignatureOut]

@@ -26,6 +26,7 @@ class Ability(StrEnum):
     ANALOGUE = "analogue"
     PWM = "pwm"
     INTERRUPT = "interrupt"
+    PIN_CHANGE = "pin_change"
     SDA = "sda"
     SCL = "scl"
 
@@ -41,6 +42,7 @@ _ABILITY_WORDS = {
     Ability.ANALOGUE: "analogue input",
     Ability.PWM: "PWM output",
     Ability.INTERRUPT: "external interrupt",
+    Ability.PIN_CHANGE: "pin-change interrupt",
     Ability.SDA: "I²C data (SDA)",
     Ability.SCL: "I²C clock (SCL)",
 }
@@ -71,6 +73,7 @@ class PinClass:
     high_min_v: a reliable high at the input (V_IH). low_max_v: a reliable low (V_IL).
     absolute_max_v: beyond it the input is destroyed; for a pin that bears 5 V it says 5.5.
     output_high_v, output_low_v: what it drives at `drive_a`. pull_up_ohm: its own, when it has one.
+    leak_a: what an input takes or gives at most.
     """
 
     __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
@@ -84,9 +87,12 @@ class PinClass:
     output_high_v: Figure | None = None
     output_low_v: Figure | None = None
     pull_up_ohm: Figure | None = None
+    leak_a: Figure | None = None
 
     def __post_init__(self) -> None:
-        for what in ("high_min_v", "absolute_max_v", "drive_a", "absolute_a", "pull_up_ohm"):
+        for what in (
+            *("high_min_v", "absolute_max_v", "drive_a", "absolute_a", "pull_up_ohm", "leak_a"),
+        ):
             check_above_zero(what, getattr(self, what))
         if self.low_max_v.value >= self.high_min_v.value:
             raise ValueError("low_max_v has to be below high_min_v")
@@ -127,7 +133,8 @@ class Port:
 class Rail:
     """A supply or ground. volts: nominal, for an INPUT the usual. tolerance: as a fraction.
 
-    limit_a: what may be drawn from it, A; none for ground.
+    limit_a: what may be drawn from it, A; none for ground. fed_from: the rail its regulator stands
+    on, if it has one; dropout_v: what that wants above its output; heat_w: what it bears.
     """
 
     __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
@@ -137,6 +144,9 @@ class Rail:
     volts: Figure
     tolerance: float = 0.0
     limit_a: Figure | None = None
+    fed_from: str = ""
+    dropout_v: Figure | None = None
+    heat_w: Figure | None = None
 
     def __post_init__(self) -> None:
         check_label("a rail’s name", self.name)
@@ -197,7 +207,8 @@ class BoardFamily:
     """A kind of board.
 
     name: for files, a–z, 0–9, _. label: for people. what: one or two sentences.
-    recognise: how to tell that this is the one. total_a: all pins together, A.
+    recognise: how to tell that this is the one. total_a: all pins together, A. draw_a: what the
+    board itself takes from its logic rail, A.
 
     Raises ValueError naming the first thing that does not fit.
     """
@@ -216,6 +227,7 @@ class BoardFamily:
     converter: Converter | None = None
     ports: tuple[Port, ...] = ()
     total_a: Figure | None = None
+    draw_a: Figure | None = None
 
     def __post_init__(self) -> None:
         check_name(self.name)
@@ -241,6 +253,9 @@ class BoardFamily:
         for one in self.converter.references if self.converter else ():
             if one.rail and self.rail(one.rail) is None:
                 raise ValueError(f"reference {one.name} needs the rail “{one.rail}”; there is none")
+        for rail in self.rails:
+            if rail.fed_from and (rail.fed_from == rail.name or self.rail(rail.fed_from) is None):
+                raise ValueError(f"rail {rail.name} is fed from “{rail.fed_from}”; there is none")
         if not any(rail.kind is RailKind.GROUND for rail in self.rails):
             raise ValueError("a board needs a ground rail")
         if not any(rail.kind is RailKind.REGULATED for rail in self.rails):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal
 
 from tickstone.core.chains import CHAINS
 from tickstone.core.families.board_family import Ability
@@ -16,9 +16,11 @@ from tickstone.core.families.figure import (
     check_name,
     check_unlike,
 )
+from tickstone.core.families.part import Part
 from tickstone.core.lines.guess import QUANTITIES
 
 MOST_LEADS = 40
+MOST_INSIDE = 40
 
 
 class DeviceKind(StrEnum):
@@ -52,6 +54,7 @@ class Role(StrEnum):
     COLLECTOR = "collector"
     EMITTER = "emitter"
     BATTERY = "battery"
+    LEG = "leg"
 
     @property
     def words(self) -> str:
@@ -73,6 +76,7 @@ _ROLE_WORDS = {
     Role.COLLECTOR: "phototransistor collector",
     Role.EMITTER: "phototransistor emitter",
     Role.BATTERY: "battery to be measured",
+    Role.LEG: "leg, either way round",
 }
 
 
@@ -107,7 +111,10 @@ class Output:
 
 @dataclass(frozen=True, slots=True)
 class Analogue:
-    """An analogue output's span, V; a ratiometric one has it at `at_supply_v` and scales so."""
+    """An analogue output's span, V; a ratiometric one has it at `at_supply_v` and scales so.
+
+    source_ohm: behind it; left out, next to nothing.
+    """
 
     __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
 
@@ -115,8 +122,10 @@ class Analogue:
     high_v: Figure
     ratiometric: bool = False
     at_supply_v: float = 0.0
+    source_ohm: Figure | None = None
 
     def __post_init__(self) -> None:
+        check_above_zero("source_ohm", self.source_ohm)
         if self.high_v.value <= self.low_v.value:
             raise ValueError("high_v has to be above low_v")
         if self.ratiometric and self.at_supply_v <= 0.0:
@@ -125,13 +134,17 @@ class Analogue:
 
 @dataclass(frozen=True, slots=True)
 class Input:
-    """A digital input of the device. high_min_v: a reliable high. current_a: what it takes."""
+    """A digital input of the device. high_min_v: a reliable high; low_max_v: a reliable low.
+
+    current_a: what it takes.
+    """
 
     __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
 
     high_min_v: Figure
     absolute_max_v: Figure | None = None
     current_a: Figure | None = None
+    low_max_v: Figure | None = None
 
     def __post_init__(self) -> None:
         check_above_zero("high_min_v", self.high_min_v)
@@ -160,10 +173,33 @@ class Emitter:
 
 
 @dataclass(frozen=True, slots=True)
+class Supply:
+    """What it is fed. V and A. typical_a: in work. peak_a: for a moment."""
+
+    __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
+
+    min_v: Figure
+    max_v: Figure
+    typical_a: Figure
+    peak_a: Figure | None = None
+    wants_decoupling: bool = False
+
+    def __post_init__(self) -> None:
+        for what in ("min_v", "max_v"):
+            check_above_zero(what, getattr(self, what))
+        if self.max_v.value < self.min_v.value:
+            raise ValueError("max_v has to be at least min_v")
+
+
+@dataclass(frozen=True, slots=True)
 class Lead:
     """One lead. labels: what is printed beside it, the usual first. needs: an ability of the pin.
 
-    pulses_hz: for an output that gives pulses to be counted, the rate it is fit for.
+    pulses_hz: for an output that gives pulses to be counted, the rate it is fit for. edge_s: how
+    late an edge may come and still be of use. is_shared: several such leads may be on one pin, each
+    answering to its own name. is_shutdown: held low it takes the device off its bus. rail: of a leg
+    that mostly goes to a rail, `ground` or `supply`. supply: of a second supply lead, its volts and
+    current.
     """
 
     __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
@@ -178,6 +214,11 @@ class Lead:
     input: Input | None = None
     emitter: Emitter | None = None
     pulses_hz: Figure | None = None
+    edge_s: Figure | None = None
+    is_shared: bool = False
+    is_shutdown: bool = False
+    rail: Literal["", "ground", "supply"] = ""
+    supply: Supply | None = None
 
     def __post_init__(self) -> None:
         check_label("a lead’s name", self.name)
@@ -211,27 +252,11 @@ _WANTS = {
 
 
 @dataclass(frozen=True, slots=True)
-class Supply:
-    """What it is fed. V and A. typical_a: in work. peak_a: for a moment."""
-
-    __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
-
-    min_v: Figure
-    max_v: Figure
-    typical_a: Figure
-    peak_a: Figure | None = None
-    wants_decoupling: bool = False
-
-    def __post_init__(self) -> None:
-        for what in ("min_v", "max_v"):
-            check_above_zero(what, getattr(self, what))
-        if self.max_v.value < self.min_v.value:
-            raise ValueError("max_v has to be at least min_v")
-
-
-@dataclass(frozen=True, slots=True)
 class I2c:
-    """Its place on an I²C bus. own_pull_up_ohm: on the module. pulls_to_v: left out, its supply."""
+    """Its place on an I²C bus. own_pull_up_ohm: on the module. pulls_to_v: left out, its supply.
+
+    address_lead: the lead that chooses the first address when low, the second when high.
+    """
 
     __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
 
@@ -240,6 +265,7 @@ class I2c:
     capacitance_f: Figure
     own_pull_up_ohm: Figure | None = None
     pulls_to_v: Figure | None = None
+    address_lead: str = ""
 
     def __post_init__(self) -> None:
         if not self.addresses:
@@ -249,6 +275,8 @@ class I2c:
                 raise ValueError(
                     f"address {address:#04x} is outside 0x08 to 0x77 (UM10204 §3.1.12)"
                 )
+        if self.address_lead and len(self.addresses) < 2:
+            raise ValueError("address_lead chooses between two addresses; there is one")
         check_above_zero("own_pull_up_ohm", self.own_pull_up_ohm)
 
 
@@ -284,7 +312,8 @@ class DeviceFamily:
     drive: what to try in that drive and what to ask of it; empty: the usual. cautions: shown while
     wiring it. beam_rad: full angle in which it hears others of its kind. columns: what columns of a
     line are usually called, by what they hold, beyond what its chain takes in. tells_air: whether
-    its temperature is that of the air around.
+    its temperature is that of the air around. inside: parts between its leads, as far as the
+    outside sees them; an end that is no lead is a place inside.
 
     Raises ValueError naming the first thing that does not fit.
     """
@@ -306,10 +335,17 @@ class DeviceFamily:
     cautions: tuple[str, ...] = ()
     columns: dict[str, tuple[str, ...]] = field(default_factory=dict, hash=False)
     tells_air: bool = False
+    inside: tuple[Part, ...] = ()
 
     def __post_init__(self) -> None:
         check_name(self.name)
         check_label("label", self.label)
+        if len(self.inside) > MOST_INSIDE:
+            raise ValueError(f"inside: a device has at most {MOST_INSIDE} parts inside")
+        check_unlike("the part inside", [part.key for part in self.inside])
+        for part in self.inside:
+            if not part.source.strip():
+                raise ValueError(f"inside: {part.key} needs the source of its figures")
         for quantity in self.columns:
             if quantity not in QUANTITIES:
                 raise ValueError(
@@ -325,8 +361,15 @@ class DeviceFamily:
         roles = {lead.role for lead in self.leads}
         if (Role.SDA in roles or Role.SCL in roles) != (self.i2c is not None):
             raise ValueError("leads SDA and SCL go with “i2c”, and it with them")
-        if Role.SUPPLY in roles and self.supply is None:
-            raise ValueError("a supply lead needs “supply”: volts and current")
+        for lead in self.leads:
+            if lead.role is Role.SUPPLY and self.supply_of(lead) is None:
+                raise ValueError("a supply lead needs “supply”: volts and current")
+        if self.i2c and self.i2c.address_lead and self.lead(self.i2c.address_lead) is None:
+            raise ValueError(f"address_lead: there is no lead “{self.i2c.address_lead}”")
+
+    def supply_of(self, lead: Lead) -> Supply | None:
+        """What a supply lead wants: its own figures, or those of the device."""
+        return lead.supply or self.supply
 
     @property
     def asks_of_a_drive(self) -> str:

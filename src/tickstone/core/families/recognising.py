@@ -39,8 +39,11 @@ def split_labels(text: str) -> tuple[str, ...]:
 
     >>> split_labels("vcc, trig / echo | gnd")
     ('VCC', 'TRIG', 'ECHO', 'GND')
+    >>> split_labels("vcc i/o gnd")
+    ('VCC', 'IO', 'GND')
     """
-    labels = tuple(word.upper() for word in re.split(r"[\s,;/|]+", text) if word)
+    joined = re.sub(r"\bI/O\b", "IO", text.upper())  # the one label with a slash in it
+    labels = tuple(word for word in re.split(r"[\s,;/|]+", joined) if word)
     if not labels:
         raise ValueError("type the labels printed beside the pins, such as VCC TRIG ECHO GND")
     if len(labels) > MOST_LABELS:

@@ -10,7 +10,7 @@ from tickstone.core.display import prefixed
 from tickstone.core.finding import Finding
 from tickstone.core.inputs import choice, number, words
 from tickstone.core.part_benches.bench import Worked, result_of, toleranced, worked_step
-from tickstone.core.part_benches.values import part_value
+from tickstone.core.part_benches.values import listed, part_value
 
 MOST_PARTS = 20
 OHM, FARAD = "resistors", "capacitors"
@@ -35,7 +35,7 @@ class CombiningBench:
     def work(self) -> Worked:
         """The working."""
         try:
-            values = [part_value(text) for text in self.values.split(",") if text.strip()]
+            values = [part_value(text) for text in listed(self.values)]
         except ValueError as error:
             raise ValueError(f"values: {error}") from error
         if not 1 <= len(values) <= MOST_PARTS:

@@ -22,10 +22,11 @@ class Spacing:
     electrical_deg: int
 
 
-def valid_spacings(pole_pairs: int) -> tuple[Spacing, ...]:
+def valid_spacings(pole_pairs: int, up_to_deg: int = 120) -> tuple[Spacing, ...]:
     """Every spacing θ up to 120° with p·θ ≡ ±120° or ±60° (mod 360°), smallest first.
 
-    Three switches take two spacings, so that θ goes up to 120°.
+    Three switches in a row within one turn take two spacings, so that θ goes up to 120°; those that
+    go round more than once have larger ones, under 360°.
 
     >>> [round(math.degrees(one.mechanical_rad), 2) for one in valid_spacings(7)][:4]
     [8.57, 17.14, 34.29, 42.86]
@@ -37,8 +38,8 @@ def valid_spacings(pole_pairs: int) -> tuple[Spacing, ...]:
         for turn in range(pole_pairs + 1):
             for sign in (-1, 1):
                 electrical = 360 * turn + sign * kind
-                # Exact in whole degrees: θ = electrical/p ≤ 120°.
-                if 0 < electrical <= 120 * pole_pairs:
+                # Exact in whole degrees: θ = electrical/p.
+                if 0 < electrical <= up_to_deg * pole_pairs and electrical < 360 * pole_pairs:
                     found.append(Spacing(math.radians(electrical / pole_pairs), kind))
     return tuple(sorted(found, key=lambda one: (one.mechanical_rad, one.electrical_deg)))
 
@@ -119,10 +120,19 @@ class CommutationBench:
             lambda: math.degrees(pairs * self.placing_mm / self.radius_mm),
             SOURCE,
         )
-        degrees = ", ".join(f"{math.degrees(one.mechanical_rad):.2f}°" for one in spacings[:12])
+        above = [
+            one
+            for one in valid_spacings(pairs, 360)
+            if one.electrical_deg == wanted and one not in spacings
+        ]
+        degrees, wider = (
+            ", ".join(f"{math.degrees(one.mechanical_rad):.2f}°" for one in row[:12])
+            for row in (spacings, above)
+        )
         results = [
             result_of("tightest spacing", angle),
             Result("all spacings up to 120°", float(len(spacings)), "", shown=degrees),
+            Result("spacings above 120°", float(len(above)), "", shown=wider or "none"),
             Result("arc of the tightest", tightest.mechanical_rad * self.radius_mm / 1000.0, "m"),
             result_of("per degree", per_degree),
             result_of("per millimetre", per_mm),

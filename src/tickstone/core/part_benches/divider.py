@@ -8,6 +8,7 @@ from typing import ClassVar
 from tickstone.core.display import prefixed
 from tickstone.core.electric.divider import choose_divider
 from tickstone.core.electric.ladder import Rung, Source, corners
+from tickstone.core.electric.led_resistor import body_for
 from tickstone.core.finding import Finding
 from tickstone.core.inputs import choice, number
 from tickstone.core.part_benches.bench import (
@@ -45,6 +46,7 @@ class DividerBench:
     tolerance_percent: float = number("Resistors' tolerance", "%", 5.0, 0.0, 20.0)
     input_percent: float = number("Input's tolerance", "%", 5.0, 0.0, 50.0)
     series: str = choice("Series", ("E12", "E24"))
+    low_v: float = number("Low of the input", "V", 0.5, 0.0, 10.0, "what an output leaves when low")
 
     def work(self) -> Worked:
         """The working."""
@@ -109,8 +111,26 @@ class DividerBench:
             lambda v, a, b: v / (a + b),
             "Ohm's law",
         )
+        heats = [
+            worked_step(
+                f"heat {name}",
+                f"{name} heats",
+                "V_R²/R",
+                f"{self.input_v:g} V × {prefixed(own, 'Ω')} ÷ {prefixed(top + bottom, 'Ω')}, "
+                f"squared, ÷ {prefixed(own, 'Ω')}",
+                "W",
+                (source, upper, lower),
+                heat,
+                "Joule's law",
+            )
+            for name, own, heat in (
+                ("upper resistor", top, lambda v, a, b: (v / (a + b)) ** 2 * a),
+                ("lower resistor", bottom, lambda v, a, b: (v / (a + b)) ** 2 * b),
+            )
+        ]
+        low_tap = self.low_v * bottom / (top + bottom)
         return Worked(
-            (out, least, most, behind, draws),
+            (out, least, most, behind, draws, *heats),
             (
                 marked("upper resistor", upper, share),
                 marked("lower resistor", lower, share),
@@ -119,8 +139,14 @@ class DividerBench:
                 Result("highest, resistors alone", high, "V"),
                 Result("lowest", worst_low, "V"),
                 Result("highest", worst_high, "V"),
+                *(
+                    (Result("low at the tap, at most", low_tap * (1.0 + share), "V"),)
+                    if not battery
+                    else ()
+                ),
+                *(result_of(f"heat of the {one.label[:-6]}", one) for one in heats),
             ),
-            tuple(self._findings(worst_low, worst_high, out.value)),
+            tuple(self._findings(worst_low, worst_high, out.value, [h.value for h in heats])),
         )
 
     def _pair(self) -> tuple[float, float]:
@@ -148,8 +174,21 @@ class DividerBench:
             )
         return pair.top_ohm, pair.bottom_ohm
 
-    def _findings(self, low: float, high: float, nominal: float) -> list[Finding]:
+    def _findings(
+        self, low: float, high: float, nominal: float, heats: list[float]
+    ) -> list[Finding]:
         found: list[Finding] = []
+        body = body_for(max(heats))
+        if body is None or body > 0.25:
+            found.append(
+                Finding(
+                    "warning",
+                    f"A resistor of it turns {prefixed(max(heats), 'W')} into heat.",
+                    "A body is used at half of what it bears (common practice); that is more than "
+                    "a quarter-watt one.",
+                    "Use larger values, or a larger body.",
+                )
+            )
         if self.mode == BATTERY:
             return found
         if high > self.absolute_max_v:

@@ -102,11 +102,23 @@ class LedResistorBench:
             "Joule's law",
         )
         body = body_for(heat.value)
+        spread = self.tolerance_percent / 100.0
+        ends = [
+            max(0.0, self.supply_v * (1.0 + sign * self.supply_percent / 100.0) - self.forward_v)
+            + sign * self.forward_tolerance_v
+            for sign in (-1.0, 1.0)
+        ]
+        least, most = (
+            max(0.0, volts) / (ohm * (1.0 - sign * spread))
+            for volts, sign in zip(ends, (-1.0, 1.0), strict=True)
+        )
         return Worked(
             (exact, rounded, flows, heat),
             (
                 marked("resistor", chosen, self.tolerance_percent / 100.0),
                 result_of("current", flows),
+                Result("lowest current", least, "A"),
+                Result("highest current", most, "A"),
                 result_of("heat", heat),
                 *((Result("body", body, "W"),) if body else ()),
             ),

@@ -11,7 +11,8 @@ import numpy.typing as npt
 
 from tickstone.core.families.board_family import Ability, Pin, PinUse
 from tickstone.core.families.device_family import Role
-from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.thread import Thread
 
 BUS_ROLES = (Role.SDA, Role.SCL)
 _COSTS = {PinUse.NONE: 0.0, PinUse.LAMP: 30.0, PinUse.BOOT: 200.0, PinUse.SERIAL: 400.0}

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from tickstone.core.display import prefixed
 from tickstone.core.electric.colour_bands import bands_or_none
+from tickstone.core.families.part import PartKind
 from tickstone.core.reading_units import typed_length
 from tickstone.core.wiring.bead import Bead, BeadKind
 from tickstone.core.wiring.circuit import Circuit
@@ -46,6 +47,27 @@ def bill_of_materials(wiring: Wiring) -> tuple[BillLine, ...]:
                 continue
             parts.setdefault(_same(bead), []).append(thread.name)
     lines += [_part_line(key, parts[key]) for key in sorted(parts)]
+    lines += [
+        BillLine(1, one.words, f"{prefixed(one.volts.usual, 'V')}, a supply", used_at=(one.plus,))
+        for one in wiring.supplies
+    ]
+    own = Counter(
+        (one.kind.words, one.words if one.words != one.kind.words else "")
+        for one in wiring.parts
+        if one.kind is not PartKind.WIRE
+    )
+    lines += [
+        BillLine(
+            count,
+            f"{kind} {value}".strip(),
+            used_at=tuple(
+                part.key
+                for part in wiring.parts
+                if part.kind.words == kind and value in ("", part.words)
+            ),
+        )
+        for (kind, value), count in own.items()
+    ]
     colours = Counter(step.colour for step in wiring_steps(wiring) if step.colour)
     length = f"{typed_length(wiring.settings.wire_m)} each"
     lines += [BillLine(count, f"wire, {colour}", length) for colour, count in colours.most_common()]

@@ -2,71 +2,24 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator
 from functools import cached_property
 
-from tickstone.core.electric.ladder import Rung, Source
-from tickstone.core.families.board_family import Ability, Pin, Rail, RailKind, Reference
-from tickstone.core.families.device_family import Drive, Lead, Role
-from tickstone.core.wiring.bead import Bead, BeadKind
+from tickstone.core.electric.network import Span, exact
+from tickstone.core.families.board_family import Ability, Rail, RailKind, Reference
+from tickstone.core.families.device_family import Lead, Role
 from tickstone.core.wiring.colours import usual_colour
-from tickstone.core.wiring.finding import Spot
-from tickstone.core.wiring.netlist import END, Connection, Device, Wiring
-
-WIRE_F_PER_M = 60e-12
-"""Capacitance of hook-up wire beside others, F/m (from memory: 50 to 100 pF/m)."""
-PIN_F = 10e-12
-"""Capacitance of a pin, F; UM10204 table 10 allows 10 pF."""
-
-
-@dataclass(frozen=True, slots=True)
-class Thread:
-    """A lead with where it goes, if anywhere."""
-
-    device: Device
-    lead: Lead
-    connection: Connection | None
-    pin: Pin | None
-    rail: Rail | None
-
-    @property
-    def end(self) -> END:
-        """The lead it starts from."""
-        return (self.device.key, self.lead.name)
-
-    @property
-    def name(self) -> str:
-        """Such as ``Front ranger ECHO``."""
-        return f"{self.device.name} {self.lead.name}"
-
-    @property
-    def where(self) -> str:
-        """Such as ``Front ranger ECHO → D8``."""
-        return f"{self.name} → {self.connection.to}" if self.connection else self.name
-
-    @property
-    def spot(self) -> Spot:
-        """The same as data."""
-        return Spot(self.device.key, self.lead.name, self.connection.to if self.connection else "")
-
-    @property
-    def beads(self) -> tuple[Bead, ...]:
-        """The parts on it."""
-        return self.connection.beads if self.connection else ()
-
-    @property
-    def series_ohm(self) -> float:
-        """All resistors in the wire, Ω."""
-        return math.fsum(b.ohm for b in self.beads if b.kind is BeadKind.SERIES and b.ohm)
-
-
-def names_of(threads: Sequence[Thread]) -> str:
-    """Leads of one device as a person names them: ``Strip OUT1, OUT2 and OUT3``."""
-    *others, last = [thread.lead.name for thread in threads]
-    leads = f"{', '.join(others)} and {last}" if others else last
-    return f"{threads[0].device.name} {leads}"
+from tickstone.core.wiring.fighting import Fight, fight_in
+from tickstone.core.wiring.model import Model
+from tickstone.core.wiring.netlist import END, Connection, Device, Wiring, place_of
+from tickstone.core.wiring.nets import Nets
+from tickstone.core.wiring.origins import Origins, is_fed_by_person, origins_of
+from tickstone.core.wiring.pieces import Owner
+from tickstone.core.wiring.pin_jobs import PinJob, Reach, pin_jobs
+from tickstone.core.wiring.pin_look import PinLook
+from tickstone.core.wiring.power_supply import PowerSupply
+from tickstone.core.wiring.solved import Island, Solved
+from tickstone.core.wiring.thread import Thread
 
 
 class Circuit:
@@ -76,6 +29,7 @@ class Circuit:
         self.wiring = wiring
         self.board = wiring.board
         self.settings = wiring.settings
+        self._fights: dict[int, Fight | None] = {}
 
     @cached_property
     def threads(self) -> tuple[Thread, ...]:
@@ -88,8 +42,69 @@ class Circuit:
         )
 
     def _thread(self, device: Device, lead: Lead, connection: Connection | None) -> Thread:
-        to = connection.to if connection else ""
-        return Thread(device, lead, connection, self.board.pin(to), self.board.rail(to))
+        end = (device.key, lead.name)
+        is_open = end in self.wiring.left_open
+        pin = rail = supply = None
+        places = [connection.to] if connection else []
+        if connection and not self._is_board(connection.to):
+            places = list(self.nets.places(connection.to))
+        elif connection is None:
+            others = list(self.nets.places(place_of(*end)))
+            places = others if len(others) > 1 else []
+        for place in places:
+            pin = pin or self.board.pin(place)
+            rail = rail or self.board.rail(place)
+            supply = supply or self._supplies.get(place)
+        return Thread(device, lead, connection, pin, rail, supply, is_open)
+
+    def _is_board(self, place: str) -> bool:
+        return self.board.pin(place) is not None or self.board.rail(place) is not None
+
+    @cached_property
+    def _supplies(self) -> dict[str, PowerSupply]:
+        """Supplies by the places of their ends."""
+        return {place: one for one in self.wiring.supplies for place in (one.plus, one.minus)}
+
+    @cached_property
+    def nets_as_wired(self) -> Nets:
+        """Which places are one point, just as it is wired."""
+        return Nets(self.wiring)
+
+    @cached_property
+    def nets(self) -> Nets:
+        """Which places are one point, with all grounds joined.
+
+        That a supply lacks the common ground is told once; all else is looked at as if it had it.
+        """
+        found = Nets(self.wiring)
+        for supply in self.wiring.supplies:
+            found.join(supply.minus, found.ground)
+        return found
+
+    @cached_property
+    def origins(self) -> Origins:
+        """What holds which net at which volts."""
+        return origins_of(self.wiring, self.nets)
+
+    @cached_property
+    def reach(self) -> Reach:
+        """What signals get to."""
+        held = {self.nets.of(self.nets.ground), *self.origins.by_net}
+        return Reach(self.wiring, self.nets, held)
+
+    @cached_property
+    def jobs(self) -> dict[str, PinJob]:
+        """What the program does with each pin in use."""
+        return pin_jobs(self.wiring, self.reach)
+
+    @cached_property
+    def solved(self) -> Solved:
+        """Volts and amps with everything switched on."""
+        return Solved(Model(self.wiring, self.nets, self.jobs, dict(self.origins.by_net)))
+
+    def is_fed_by_person(self, rail: Rail) -> bool:
+        """Whether the person says what feeds a rail."""
+        return is_fed_by_person(self.wiring, self.nets, rail)
 
     def of(self, device: Device) -> tuple[Thread, ...]:
         """The threads of one device."""
@@ -123,12 +138,105 @@ class Circuit:
             return 0.0
         return rail.tolerance
 
-    def supply(self, device: Device) -> Source | None:
-        """A device's supply as a stiff source, or None when it has none."""
-        rail = self.supply_rail(device)
-        if rail is None or rail.kind is RailKind.GROUND:
+    def is_fed(self, device: Device) -> bool:
+        """Whether a device that wants a supply has one."""
+        return device.family.supply is None or any(
+            self.solved.model.fed_net(device, lead) is not None
+            for lead in device.family.leads
+            if lead.role is Role.SUPPLY
+        )
+
+    def feed_volts(self, device: Device, lead: Lead | None = None) -> Span | None:
+        """The volts a device is fed with; None when it is not fed."""
+        net = self.solved.model.feed_of(device, lead)
+        if net is None or net not in (*self.solved.model.origins, *self.solved.nets):
             return None
-        return Source(self.rail_volts(rail), 0.0, self.rail_tolerance(rail))
+        point = self.solved.at(net)
+        if point.island is None:
+            return point.volts(0)
+        return point.volts(point.island.rest_state)
+
+    def is_held(self, place: str) -> bool:
+        """Whether a source or ground holds a place."""
+        return self.solved.at(place).is_held and self.is_known(place)
+
+    def is_known(self, place: str) -> bool:
+        """Whether a place's net is one that something holds."""
+        net = self.nets.of(place)
+        return net == self.solved.model.ground or net in self.origins.by_net
+
+    def is_grounded(self, place: str) -> bool:
+        """Whether a place is the board's ground."""
+        return self.nets.of(place) == self.solved.model.ground
+
+    def parts_words(self, place: str) -> str:
+        """The parts whose legs are on a place or lead on from it, by their keys."""
+        nets = {*self.reach.nets_from(self.nets.of(place))}
+        keys = [
+            part.key
+            for part in self.wiring.parts
+            if any(self.nets.of(end) in nets for end in part.ends.values())
+        ]
+        return " and ".join(keys) or f"What is on {place}"
+
+    def place_words(self, place: str) -> str:
+        """A place as a person calls it: a lead by its device's name, an end of a supply in full."""
+        for supply in self.wiring.supplies:
+            if place in (supply.plus, supply.minus):
+                return f"{supply.words} {'+' if place == supply.plus else '−'}"
+        thread = next((one for one in self.threads if one.place == place), None)
+        if thread is not None:
+            return thread.name
+        return f"joint {place}" if place in self.wiring.joints else place
+
+    def leads_on(self, place: str) -> bool:
+        """Whether a wire or a part leads on from a place."""
+        net = self.nets.of(place)
+        return len(tuple(self.nets.places(net))) > 1 or self.reach.has_part(net)
+
+    def inner_ohm(self, place: str) -> float:
+        """The inner resistance of what holds a place, Ω."""
+        origin = self.origins.by_net.get(self.nets.of(place))
+        return origin.inner_ohm if origin else 0.0
+
+    def feeds_board(self, supply: PowerSupply) -> bool:
+        """Whether a supply is on one of the board's own rails."""
+        return any(
+            self.nets.of(supply.plus) == self.nets.of(rail.name)
+            for rail in self.board.rails
+            if rail.kind is not RailKind.GROUND
+        )
+
+    @property
+    def drive_a(self) -> float | None:
+        """The least current any of the board's output pins is meant for, A."""
+        figures = [one.drive_a.value for one in self.board.pin_classes if one.drive_a]
+        return min(figures, default=None)
+
+    def fights(self, island: Island) -> Fight | None:
+        """Outputs of an island that work against each other, with more than they bear."""
+        if id(island) not in self._fights:
+            self._fights[id(island)] = fight_in(self, island)
+        return self._fights[id(island)]
+
+    def fights_on(self, thread: Thread) -> bool:
+        """Whether outputs fight on the net of a lead."""
+        island = self.solved.at(thread.place).island
+        return island is not None and self.fights(island) is not None
+
+    def bare_high(self, thread: Thread) -> Span | None:
+        """The highest a lead gives of itself, before any part on its wire; None if unknown."""
+        lead, feed = thread.lead, self.feed_volts(thread.device)
+        if lead.output is not None:
+            return exact(lead.output.high_v.value) if lead.output.high_v else feed
+        if lead.analogue is not None:
+            high = lead.analogue.high_v.value
+            if not lead.analogue.ratiometric:
+                return exact(high)
+            return feed and Span(*(high * one / lead.analogue.at_supply_v for one in feed))
+        if lead.role is Role.BATTERY and thread.device.full_charge_v is not None:
+            return exact(thread.device.full_charge_v)
+        return None
 
     @property
     def reference(self) -> Reference | None:
@@ -151,57 +259,73 @@ class Circuit:
         """Whether a lead is read by the converter."""
         return thread.pin is not None and thread.lead.wants is Ability.ANALOGUE
 
-    def rungs(self, thread: Thread, beads: Sequence[Bead] | None = None) -> list[Rung]:
-        """The resistors of a thread, seen from the device. beads: instead of its own."""
-        rungs = []
-        for bead in thread.beads if beads is None else beads:
-            if bead.kind is BeadKind.SERIES:
-                assert bead.ohm is not None
-                rungs.append(Rung(bead.ohm, None, bead.tolerance))
-            elif bead.kind is BeadKind.PULL_DOWN:
-                assert bead.ohm is not None
-                rungs.append(Rung(bead.ohm, 0.0, bead.tolerance))
-            elif bead.kind is BeadKind.PULL_UP:
-                assert bead.ohm is not None
-                rail = self.board.rail(bead.rail) or self.board.logic_rail
-                rungs.append(
-                    Rung(bead.ohm, self.rail_volts(rail), bead.tolerance, self.rail_tolerance(rail))
-                )
-            elif bead.kind is BeadKind.PIN_PULL_UP and thread.pin is not None:
-                own = self.board.class_of(thread.pin).pull_up_ohm
-                if own is not None:
-                    rail = self.board.logic_rail
-                    rungs.append(
-                        Rung(own.value, self.board.logic_v.value, 0.5, self.rail_tolerance(rail))
-                    )
-        return rungs
+    @cached_property
+    def pin_looks(self) -> tuple[PinLook, ...]:
+        """All pins in use, each with all a question needs."""
+        found = []
+        by_end = {thread.end: thread for thread in self.threads}
+        for pin in self.board.pins:
+            job = self.jobs.get(pin.name)
+            if job is None:
+                continue
+            leads = self.reach.leads_from(self.nets.of(pin.name))
+            threads = [by_end[device.key, lead.name] for device, lead in leads]
+            threads.sort(key=lambda one: (one.pin is not pin, one.end))
+            point = self.solved.at(pin.name)
+            found.append(PinLook(pin, job, self.board.class_of(pin), point, tuple(threads)))
+        return tuple(found)
 
-    def pull_ups(self, thread: Thread) -> list[Rung]:
-        """The resistors that lift an open-drain lead: the module's own, then those on the wire."""
-        lifted = [rung for rung in self.rungs(thread) if rung.to_volts]
-        own = thread.lead.output.own_pull_up_ohm if thread.lead.output else None
-        supply = self.supply(thread.device)
-        if own is not None and supply is not None:
-            lifted.insert(0, Rung(own.value, supply.volts, 0.05, supply.volts_tolerance))
-        return lifted
+    def thread_of(self, owner: Owner) -> Thread | None:
+        """The lead a piece or a driver belongs to, if it is a lead's."""
+        return self._by_end.get((owner.device, owner.lead))
 
-    def high_source(self, thread: Thread) -> tuple[Source, list[Rung]] | None:
-        """What a device's output puts on its wire when high, with what follows; None if unknown."""
-        output = thread.lead.output
-        supply = self.supply(thread.device)
-        if output is None:
-            return None
-        if output.drive is Drive.OPEN_DRAIN:
-            rungs = self.rungs(thread)
-            if output.own_pull_up_ohm is not None and supply is not None:
-                own = output.own_pull_up_ohm.value
-                rungs.insert(0, Rung(own, supply.volts, 0.05, supply.volts_tolerance))
-            if not any(rung.to_volts for rung in rungs):
-                return None
-            return Source(0.0, math.inf), rungs
-        if output.high_v is not None:
-            return Source(output.high_v.value, 0.0), self.rungs(thread)
-        return (supply, self.rungs(thread)) if supply is not None else None
+    @cached_property
+    def _by_end(self) -> dict[END, Thread]:
+        return {thread.end: thread for thread in self.threads}
+
+    def name_of(self, owner: Owner) -> str:
+        """As a person calls the lead, pin or part something belongs to."""
+        thread = self.thread_of(owner)
+        if thread is not None:
+            return thread.name
+        device = next((one.name for one in self.wiring.devices if one.key == owner.device), "")
+        return owner.pin or device or owner.key
+
+    @property
+    def switched_off(self) -> Iterator[tuple[str, Solved]]:
+        """What can be off while something else is on, by its name, solved so.
+
+        The board, while a battery or a supply that does not feed it is on; and each supply.
+        """
+        feeds_board = {one.key for one in self.wiring.supplies if self.feeds_board(one)}
+        others = {supply.key for supply in self.wiring.supplies} - feeds_board
+        measured = any(
+            one.lead.role is Role.BATTERY and one.connection and one.device.full_charge_v
+            for one in self.threads
+        )
+        if others or measured:
+            yield "board", self._without({"board", *feeds_board})
+        for key in sorted(others):
+            yield key, self._without({key})
+
+    def _without(self, off: set[str]) -> Solved:
+        origins = origins_of(self.wiring, self.nets, frozenset(off))
+        live = {net for net, one in origins.by_net.items() if one.volts.high > 0.0}
+        unpowered = frozenset(
+            device.key
+            for device in self.wiring.devices
+            if device.family.supply is not None and self.solved.model.feed_of(device) not in live
+        )
+        return Solved(
+            Model(
+                self.wiring,
+                self.nets,
+                self.jobs,
+                dict(origins.by_net),
+                unpowered,
+                "board" in off,
+            )
+        )
 
     def colour(self, thread: Thread) -> str:
         """The colour of its wire: the person's, or the usual one."""
@@ -212,8 +336,3 @@ class Circuit:
         rail = thread.rail
         is_ground = rail is not None and rail.kind is RailKind.GROUND
         return usual_colour(is_ground, rail is not None and not is_ground, place)
-
-    @property
-    def wire_f(self) -> float:
-        """Capacitance of one wire with the pin at its end, F."""
-        return self.settings.wire_m * WIRE_F_PER_M + PIN_F

@@ -1,14 +1,20 @@
-"""Who draws how much from where: pins, their ports, rails. Sums, with what they are made of."""
+"""Who draws how much from where: pins, rails and supplies. Sums, with what they are made of."""
 
 from __future__ import annotations
 
 import math
+from collections import defaultdict
 from dataclasses import dataclass
 
+from tickstone.core.electric.network import Span
 from tickstone.core.families.board_family import Rail, RailKind
 from tickstone.core.families.device_family import Role
-from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import Spot
+from tickstone.core.wiring.lamps import Lamp, lamps_of
+from tickstone.core.wiring.origins import is_beside
+from tickstone.core.wiring.pieces import Owner
+from tickstone.core.wiring.pin_look import PinLook
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,11 +29,12 @@ class Draw:
 
 @dataclass(frozen=True, slots=True)
 class Budget:
-    """What a rail gives and who takes it. limit_a: None when not known."""
+    """What a rail or a supply gives and who takes it. limit_a: None when not known."""
 
     name: str
     limit_a: float | None
     draws: tuple[Draw, ...]
+    source: str = "as stated"
 
     @property
     def usual_a(self) -> float:
@@ -36,85 +43,137 @@ class Budget:
 
     @property
     def peak_a(self) -> float:
-        """The largest moment: all in work, and the one with the greatest step at its peak, A."""
-        step = max((draw.peak_a - draw.usual_a for draw in self.draws), default=0.0)
-        return self.usual_a + step
+        """The largest moment there can be: all peaks at once, A."""
+        return math.fsum(draw.peak_a for draw in self.draws)
 
 
-def led_volts(circuit: Circuit, thread: Thread) -> float | None:
-    """What feeds an LED's anode, V: its rail, or a pin that is high."""
-    if thread.rail is not None:
-        return circuit.rail_volts(thread.rail)
-    return circuit.board.logic_v.value if thread.pin is not None else None
-
-
-def led_current(circuit: Circuit, thread: Thread) -> float | None:
-    """The current of an LED with its resistor, A; None when it has none or no light."""
-    volts, emitter = led_volts(circuit, thread), thread.lead.emitter
-    if volts is None or emitter is None or thread.series_ohm <= 0.0:
-        return None
-    return max(0.0, volts - emitter.forward_v.value) / thread.series_ohm
-
-
-def pin_current(circuit: Circuit, thread: Thread) -> float | None:
-    """What a lead takes from its pin when high, A; None when it takes next to nothing."""
-    if thread.pin is None:
-        return None
-    if thread.lead.role is Role.ANODE:
-        current = led_current(circuit, thread)
-        return current
-    if thread.lead.input is not None and thread.lead.input.current_a is not None:
-        return thread.lead.input.current_a.value
-    if thread.lead.role is Role.SUPPLY and thread.device.family.supply is not None:
-        return thread.device.family.supply.typical_a.value
-    return None
+def pin_amps(circuit: Circuit, look: PinLook) -> Span:
+    """What a pin drives or sinks at most over all states, A; nothing where it only listens."""
+    low = usual = high = 0.0
+    for island, piece in circuit.solved.pieces_of(Owner("pin", pin=look.pin.name)):
+        if circuit.fights(island):
+            continue
+        amps = island.amps(piece)
+        if amps is not None and math.isfinite(amps.high):
+            low, usual, high = max(low, amps.low), max(usual, amps.usual), max(high, amps.high)
+    return Span(low, usual, high)
 
 
 def rail_budgets(circuit: Circuit) -> tuple[Budget, ...]:
-    """Every supply rail. The lower regulated rails are fed from the highest one."""
-    regulated = [rail for rail in circuit.board.rails if rail.kind is RailKind.REGULATED]
-    highest = max(regulated, key=lambda rail: rail.volts.value)
-    budgets = {
-        rail.name: _draws(circuit, rail)
-        for rail in circuit.board.rails
-        if rail.kind is not RailKind.GROUND
-    }
-    for rail in regulated:
-        drawn = budgets[rail.name]
-        if rail is not highest and drawn:
-            usual = math.fsum(draw.usual_a for draw in drawn)
-            peak = math.fsum(draw.peak_a for draw in drawn)
-            budgets[highest.name] = (
-                *budgets[highest.name],
-                Draw(f"what {rail.name} feeds", usual, peak),
+    """Every supply rail that anything hangs on, and every supply of the person's.
+
+    What a rail feeds, it draws from the rail that it is fed from.
+    """
+    draws: dict[str, list[Draw]] = defaultdict(list)
+    holders = _holders(circuit)
+    for thread in circuit.threads:
+        wants = thread.device.family.supply_of(thread.lead)
+        if thread.lead.role is not Role.SUPPLY or wants is None:
+            continue
+        holder = _holder(circuit, holders, thread.place)
+        if holder is not None:
+            usual = wants.typical_a.value
+            peak = wants.peak_a.value if wants.peak_a else usual
+            draws[holder].append(Draw(thread.device.name, usual, peak, thread.spot))
+    for lamp in lamps_of(circuit):
+        holder = None if lamp.is_on_pin or lamp.is_shorted else _lamp_holder(circuit, holders, lamp)
+        if holder is not None and lamp.amps.usual > 0.0:
+            name = lamp.thread.device.name if lamp.thread else lamp.name
+            # One that nothing limits is told of as that; what else hangs there is looked at as if
+            # it were mended.
+            amps = min(lamp.amps.usual, lamp.max_a)
+            draws[holder].append(Draw(name, amps, amps, lamp.spots[0]))
+    logic = circuit.board.logic_rail.name
+    from_pins = math.fsum(pin_amps(circuit, look).usual for look in circuit.pin_looks)
+    if from_pins > 1e-6:
+        draws[logic].append(Draw("the board’s pins", from_pins, from_pins))
+    if circuit.board.draw_a is not None:
+        own = circuit.board.draw_a.value
+        draws[logic].append(Draw("the board itself", own, own))
+    for rail in _upwards(circuit):
+        above = _above(circuit, rail)
+        if above is not None and draws[rail.name]:
+            own_draws = draws[rail.name]
+            draws[above].append(
+                Draw(
+                    f"what {rail.name} feeds",
+                    math.fsum(one.usual_a for one in own_draws),
+                    math.fsum(one.peak_a for one in own_draws),
+                )
             )
-    from_pins = [pin_current(circuit, thread) or 0.0 for thread in circuit.threads]
-    if sum(from_pins) > 0.0:
-        name = circuit.board.logic_rail.name
-        budgets[name] = (*budgets[name], Draw("the board’s pins", sum(from_pins), sum(from_pins)))
-    return tuple(
+    budgets = [
         Budget(
             rail.name,
             rail.limit_a.value if rail.limit_a else None,
-            budgets[rail.name],
+            tuple(draws[rail.name]),
+            rail.limit_a.source if rail.limit_a else "",
         )
         for rail in circuit.board.rails
-        if rail.name in budgets
+        if rail.kind is not RailKind.GROUND
+    ]
+    budgets += [
+        Budget(one.words, one.limit_a, tuple(draws[one.plus])) for one in circuit.wiring.supplies
+    ]
+    return tuple(budgets)
+
+
+def _holders(circuit: Circuit) -> dict[str, str]:
+    """Rails and supplies by the net they hold; a supply before the rail it feeds."""
+    found = {circuit.nets.of(one.plus): one.plus for one in circuit.wiring.supplies}
+    for rail in circuit.board.rails:
+        if rail.kind is not RailKind.GROUND:
+            found[circuit.nets.of(rail.name)] = rail.name
+    return found
+
+
+def _holder(circuit: Circuit, holders: dict[str, str], place: str) -> str | None:
+    """What feeds a place: what holds its net, or what holds one that parts lead to."""
+    net = circuit.nets.of(place)
+    if net in holders:
+        return holders[net]
+    return next(
+        (
+            holders[other]
+            for island in [circuit.solved.at(place).island]
+            if island is not None
+            for other in island.held
+            if other in holders
+        ),
+        None,
     )
 
 
-def _draws(circuit: Circuit, rail: Rail) -> tuple[Draw, ...]:
-    draws = []
-    for thread in circuit.threads:
-        if thread.rail is None or thread.rail.name != rail.name:
-            continue
-        supply = thread.device.family.supply
-        if thread.lead.role is Role.SUPPLY and supply is not None:
-            usual = supply.typical_a.value
-            peak = supply.peak_a.value if supply.peak_a else usual
-            draws.append(Draw(thread.device.name, usual, peak, thread.spot))
-        elif thread.lead.role is Role.ANODE and led_volts(circuit, thread) is not None:
-            current = led_current(circuit, thread)
-            if current is not None:
-                draws.append(Draw(thread.device.name, current, current, thread.spot))
-    return tuple(draws)
+def _lamp_holder(circuit: Circuit, holders: dict[str, str], lamp: Lamp) -> str | None:
+    return next(
+        (holder for net in lamp.nets if (holder := _holder(circuit, holders, net)) is not None),
+        None,
+    )
+
+
+def _upwards(circuit: Circuit) -> list[Rail]:
+    """Regulated rails, those that others feed before those that feed them."""
+    regulated = [rail for rail in circuit.board.rails if rail.kind is RailKind.REGULATED]
+    return sorted(regulated, key=lambda rail: rail.volts.value)
+
+
+def _above(circuit: Circuit, rail: Rail) -> str | None:
+    """What a regulated rail is fed from: the rail stated, or the highest regulated one."""
+    if rail.fed_from:
+        above = circuit.board.rail(rail.fed_from)
+        if above is not None and above.kind is RailKind.INPUT:
+            if not circuit.is_fed_by_person(above):
+                return _highest_but(circuit, rail)
+            if is_beside(circuit.origins.by_net[circuit.nets.of(above.name)].volts, rail):
+                return None
+            net = circuit.nets.of(above.name)
+            fed = [s.plus for s in circuit.wiring.supplies if circuit.nets.of(s.plus) == net]
+            return fed[0] if fed else above.name
+        return rail.fed_from
+    return _highest_but(circuit, rail)
+
+
+def _highest_but(circuit: Circuit, rail: Rail) -> str | None:
+    """The highest regulated rail, which is what USB feeds; None for that one itself."""
+    regulated = [one for one in circuit.board.rails if one.kind is RailKind.REGULATED]
+    highest = max(regulated, key=lambda one: one.volts.value)
+    return None if rail is highest else highest.name

@@ -6,16 +6,16 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tickstone.core.display import prefixed
-from tickstone.core.electric.ladder import Source, along, corners
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import Drive, Role
+from tickstone.core.wiring.assignment import BUS_ROLES
 from tickstone.core.wiring.bus_lines import bus_lines
-from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.solved import FLOATING_OHM
+from tickstone.core.wiring.thread import Thread
 
 METER_SHARE, METER_V = 0.01, 0.02
 """What a handheld meter may be off: 1 % and two counts of 10 mV (from memory)."""
-LOWEST_CHARGE = 0.6
-"""A battery below this share of its full volts is flat, or not there (our choice)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,16 +46,14 @@ class MeasuringPoint:
 
 
 def measuring_points(circuit: Circuit) -> Iterator[MeasuringPoint]:
-    """Where volts can be known beforehand: rails in use, lifted leads, dividers, lit emitters."""
-    used = {one.rail.name for one in circuit.threads if one.rail is not None}
+    """Where volts can be known beforehand: sources in use, lifted leads, dividers, lit emitters."""
+    used = {circuit.nets.of(one.place) for one in circuit.threads if one.connection is not None}
     for rail in circuit.board.rails:
-        if rail.kind is RailKind.GROUND or rail.name not in used:
-            continue
-        volts, spread = circuit.rail_volts(rail), circuit.rail_tolerance(rail) or 0.05
-        yield MeasuringPoint(
-            _around(rail.name, volts * (1 - spread), volts * (1 + spread)),
-            f"Between {rail.name} and ground, about {prefixed(volts, 'V')}.",
-        )
+        if rail.kind is not RailKind.GROUND and circuit.nets.of(rail.name) in used:
+            yield _at_source(circuit, rail.name, rail.name)
+    for supply in circuit.wiring.supplies:
+        if not circuit.feeds_board(supply) and circuit.nets.of(supply.plus) in used:
+            yield _at_source(circuit, supply.plus, supply.words)
     for thread in circuit.threads:
         point = f"{thread.device.key}.{thread.lead.name}"
         if thread.pin is None and thread.lead.role is not Role.ANODE:
@@ -69,6 +67,17 @@ def measuring_points(circuit: Circuit) -> Iterator[MeasuringPoint]:
                 thread.device.key,
                 thread.lead.name,
             )
+
+
+def _at_source(circuit: Circuit, place: str, name: str) -> MeasuringPoint:
+    """At a rail or a supply; where no tolerance is stated, 5 % either way."""
+    low, usual, high = circuit.solved.at(place).volts(0)
+    if low == high:
+        low, high = 0.95 * usual, 1.05 * usual
+    return MeasuringPoint(
+        _around(place, low, high),
+        f"Between {name} and ground, about {prefixed(usual, 'V')}.",
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,31 +97,28 @@ class _Resting:
 
 
 def _resting(circuit: Circuit, thread: Thread) -> _Resting | None:
-    output = thread.lead.output
+    output, role = thread.lead.output, thread.lead.role
+    place = thread.pin.name if thread.pin is not None else thread.place
+    point = circuit.solved.at(place)
+    island = point.island
+    if island is None or point.behind_ohm(island.rest_state) >= FLOATING_OHM:
+        return None
+    low, usual, high = point.volts(island.rest_state)
     if output is not None and output.drive is Drive.OPEN_DRAIN:
-        lifted = circuit.high_source(thread)
-        if lifted is None:
-            return None
-        return _Resting("at rest", *corners(*lifted), along(*lifted).volts)
-    if thread.lead.role is Role.BATTERY and thread.device.full_charge_v is not None:
-        full = thread.device.full_charge_v
-        rungs = circuit.rungs(thread)
-        low, _ = corners(Source(LOWEST_CHARGE * full, 0.0), rungs)
-        _, high = corners(Source(full, 0.0), rungs)
+        return _Resting("at rest", low, high, usual)
+    if role is Role.BATTERY and thread.device.full_charge_v is not None:
         return _Resting("by how full the battery is", low, high)
-    if thread.lead.emitter is not None and thread.rail is not None and thread.series_ohm > 0.0:
-        forward = thread.lead.emitter.forward_v.value
+    if thread.lead.emitter is not None and thread.pin is None:
+        if island.drivers or circuit.is_held(thread.place):
+            return None
         when = "lit, at the leg after its resistor"
-        return _Resting(when, 0.75 * forward, 1.3 * forward, forward)
-    if thread.lead.role is Role.COLLECTOR and any(rung.to_volts for rung in circuit.rungs(thread)):
-        volts = circuit.board.logic_v.value
-        return _Resting("over something dark", 0.6 * volts, 1.05 * volts)
-    if thread.lead.role in (Role.SDA, Role.SCL):
+        return _Resting(when, 0.83 * low, 1.18 * high, usual)
+    if role is Role.COLLECTOR:
+        return _Resting("over something dark", 0.6 * usual, 1.05 * usual)
+    if role in BUS_ROLES:
         for line in bus_lines(circuit):
-            if thread.spot in [one.spot for one in line.threads[:1]] and line.ohm < 1e9:
-                return _Resting(
-                    "with the bus at rest", 0.9 * line.volts, 1.06 * line.volts, line.volts
-                )
+            if thread.spot in [one.spot for one in line.threads[:1]]:
+                return _Resting("with the bus at rest", 0.9 * usual, 1.06 * usual, usual)
     return None
 
 

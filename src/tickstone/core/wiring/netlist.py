@@ -8,19 +8,24 @@ from typing import Any, ClassVar
 
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.families.device_family import DeviceFamily
-from tickstone.core.families.figure import STRICT
+from tickstone.core.families.figure import STRICT, check_label, check_unlike
+from tickstone.core.families.part import Part
 from tickstone.core.wiring.bead import Bead
 from tickstone.core.wiring.colours import COLOURS
+from tickstone.core.wiring.power_supply import PowerSupply
 
 MOST_DEVICES = 60
 MOST_BEADS = 6
+MOST_PARTS = 400
+MOST_JOINTS = 400
+MOST_SUPPLIES = 12
 END = tuple[str, str]
 """A lead of a device: the device's key and the lead's name."""
 
 
 @dataclass(frozen=True, slots=True)
 class Connection:
-    """One wire. to: a pin or a rail of the board. is_fixed: the person wants it just there.
+    """One wire. to: any place; see `Wiring`. is_fixed: the person wants it just there.
 
     colour: one of COLOURS, or empty for the usual one.
     """
@@ -94,10 +99,15 @@ class Settings:
 
 @dataclass(frozen=True, slots=True)
 class Wiring:
-    """Everything the checks look at. measured: volts written down, by test point.
+    """Everything the checks look at.
 
-    Raises ValueError naming the lead or field that does not fit: an unknown device, lead, pin,
-    rail, colour or reference, or a lead that goes to two places.
+    A wire starts at a lead and goes to a place: a pin or a rail of the board, an end of a supply
+    (`KEY+`, `KEY-`), a joint, or another device's lead (`DEVICE.LEAD`). The legs of parts go to
+    places too. joints: names of places where wires and legs meet. left_open: leads that go nowhere
+    on purpose. measured: volts written down, by test point.
+
+    Raises ValueError naming the lead, part or field that does not fit: an unknown device, lead,
+    place, colour or reference, a lead that goes to two places, or too much of anything.
     """
 
     board: BoardFamily
@@ -105,24 +115,59 @@ class Wiring:
     connections: tuple[Connection, ...] = ()
     settings: Settings = Settings()
     measured: Mapping[str, float] = field(default_factory=dict)
+    supplies: tuple[PowerSupply, ...] = ()
+    joints: tuple[str, ...] = ()
+    parts: tuple[Part, ...] = ()
+    left_open: tuple[END, ...] = ()
 
     def __post_init__(self) -> None:
-        if len(self.devices) > MOST_DEVICES:
-            raise ValueError(f"a rig has {MOST_DEVICES} devices at most, not {len(self.devices)}")
+        for what, count, most in (
+            ("devices", len(self.devices), MOST_DEVICES),
+            ("parts", len(self.parts), MOST_PARTS),
+            ("joints", len(self.joints), MOST_JOINTS),
+            ("supplies", len(self.supplies), MOST_SUPPLIES),
+        ):
+            if count > most:
+                raise ValueError(f"{what}: a rig has {most} {what} at most, not {count}")
         known: dict[str, Device] = {}
         for device in self.devices:
             if device.key in known:
                 raise ValueError(f"the device “{device.key}” stands there twice")
             known[device.key] = device
             check_device(device)
+        places = self._checked_places()
         seen: set[END] = set()
         for connection in self.connections:
-            _check_connection(self.board, known, connection)
+            _check_connection(self.board, known, connection, places)
             if connection.end in seen:
                 name = known[connection.device].name
                 raise ValueError(f"{name} {connection.lead} goes to two places; give it one")
             seen.add(connection.end)
+        for part in self.parts:
+            for leg, place in part.ends.items():
+                if place not in places:
+                    raise ValueError(
+                        f"ends: the {leg} of {part.key} goes to “{place[:60]}”, which there is not"
+                    )
+        for end in self.left_open:
+            _check_end(known, *end)
+            if end in seen:
+                name = known[end[0]].name
+                raise ValueError(
+                    f"left_open: {name} {end[1]} is left open on purpose, yet a wire is on it"
+                )
         _check_reference(self.board, self.settings.reference)
+
+    def _checked_places(self) -> set[str]:
+        """All places there are. Raises ValueError when two have the same name."""
+        for joint in self.joints:
+            check_label("a joint’s name", joint)
+        own = [place for one in self.supplies for place in (one.plus, one.minus)]
+        board = [pin.name for pin in self.board.pins] + [rail.name for rail in self.board.rails]
+        leads = [place_of(one.key, lead.name) for one in self.devices for lead in one.family.leads]
+        check_unlike("the part", [part.key for part in self.parts])
+        check_unlike("the place", [*board, *own, *self.joints, *leads])
+        return {*board, *own, *self.joints, *leads}
 
     def at(self, device: str, lead: str) -> Connection | None:
         """The connection of a lead, or None."""
@@ -135,7 +180,17 @@ class Wiring:
         new = {one.end: one for one in changed}
         gone = {*without} - {*new}
         kept = [new.pop(one.end, one) for one in self.connections if one.end not in gone]
-        return replace(self, connections=(*kept, *new.values()))
+        open_still = tuple(end for end in self.left_open if end not in {one.end for one in changed})
+        return replace(self, connections=(*kept, *new.values()), left_open=open_still)
+
+
+def place_of(device: str, lead: str) -> str:
+    """A lead as a place.
+
+    >>> place_of("lamp", "K")
+    'lamp.K'
+    """
+    return f"{device}.{lead}"
 
 
 def check_device(device: Device) -> None:
@@ -158,18 +213,29 @@ def check_device(device: Device) -> None:
             raise ValueError(f"{what}: {value:g} of {name} is outside {low:g} to {high:g}")
 
 
-def _check_connection(board: BoardFamily, known: dict[str, Device], one: Connection) -> None:
-    device = known.get(one.device)
+def _check_end(known: Mapping[str, Device], key: str, lead: str) -> Device:
+    """The device of a lead. Raises ValueError when there is no such lead."""
+    device = known.get(key)
     if device is None:
-        raise ValueError(f"device: there is no “{one.device[:60]}” on this rig")
-    if device.family.lead(one.lead) is None:
-        leads = ", ".join(lead.name for lead in device.family.leads)
-        raise ValueError(f"lead: {device.name} has no lead “{one.lead[:60]}”; it has {leads}")
+        raise ValueError(f"device: there is no “{key[:60]}” on this rig")
+    if device.family.lead(lead) is None:
+        leads = ", ".join(one.name for one in device.family.leads)
+        raise ValueError(f"lead: {device.name} has no lead “{lead[:60]}”; it has {leads}")
+    return device
+
+
+def _check_connection(
+    board: BoardFamily, known: Mapping[str, Device], one: Connection, places: set[str]
+) -> None:
+    device = _check_end(known, one.device, one.lead)
     where = f"{device.name} {one.lead}"
-    if board.pin(one.to) is None and board.rail(one.to) is None:
+    if one.to not in places:
         raise ValueError(
-            f"to: {where} goes to “{one.to[:60]}”, which a {board.label} does not have"
+            f"to: {where} goes to “{one.to[:60]}”, which a {board.label} does not have, "
+            "nor is it a joint, an end of a supply or a lead"
         )
+    if one.to == place_of(one.device, one.lead):
+        raise ValueError(f"to: {where} goes to itself")
     if len(one.beads) > MOST_BEADS:
         raise ValueError(f"beads: {where} has {len(one.beads)} parts; {MOST_BEADS} at most")
     for bead in one.beads:

@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tickstone.core.families.device_family import Role
+from tickstone.core.finding import SEVERITIES
 from tickstone.core.wiring.assignment import BUS_ROLES, assign
-from tickstone.core.wiring.checks import check_wiring
-from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.checks import found_in
+from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import Repair, WiringFinding
+from tickstone.core.wiring.judging import mends
 from tickstone.core.wiring.netlist import Connection, Wiring
 from tickstone.core.wiring.rails import suitable_rail
+from tickstone.core.wiring.thread import Thread
 
 MOST_REPAIRS = 200
 Findings = tuple[WiringFinding, ...]
@@ -57,11 +60,12 @@ def propose(wiring: Wiring, again: bool = False) -> Proposal:
 def mended(wiring: Wiring, own: set[tuple[str, str]] | None = None) -> Wiring:
     """The wiring after every repair that helps, one at a time. own: touch only these leads.
 
-    A repair helps when it clears its finding and leaves fewer findings than there were. One that
-    did not help is tried once more when nothing else does.
+    A repair helps when it mends, starts nothing as bad, and leaves fewer errors than there were, or
+    as many and fewer warnings, or fewer notes at last.
+    One that did not help is tried once more when nothing else does.
     """
-    findings = check_wiring(wiring)
-    useless: set[tuple[str, Repair]] = set()
+    findings = found_in(Circuit(wiring))
+    useless: set[tuple[str, str]] = set()
     has_changed = False
     for _ in range(MOST_REPAIRS):
         step = _next_step(wiring, findings, useless, own)
@@ -79,20 +83,26 @@ def mended(wiring: Wiring, own: set[tuple[str, str]] | None = None) -> Wiring:
 def _next_step(
     wiring: Wiring,
     findings: Findings,
-    useless: set[tuple[str, Repair]],
+    useless: set[tuple[str, str]],
     own: set[tuple[str, str]] | None,
 ) -> tuple[Wiring, Findings] | None:
     """The wiring after the first repair that helps, with what is then found. Notes the others."""
     for finding in findings:
-        repair = finding.repair
-        if repair is None or not _may(repair, own) or (finding.key, repair) in useless:
-            continue
-        new = repair.applied(wiring)
-        after = check_wiring(new)
-        if len(after) < len(findings) and finding.key not in {one.key for one in after}:
-            return new, after
-        useless.add((finding.key, repair))
+        for repair in finding.repairs:
+            if not _may(repair, own) or (finding.key, repair.text) in useless:
+                continue
+            step = mends(wiring, findings, finding, repair)
+            if step is None or not _may(step.repair, own):
+                useless.add((finding.key, repair.text))
+            elif _weight(step.findings) < _weight(findings):
+                return step.wiring, step.findings
+            useless.add((finding.key, repair.text))
     return None
+
+
+def _weight(findings: Findings) -> tuple[int, ...]:
+    """How many there are of each severity, the worst first."""
+    return tuple(sum(one.severity == severe for one in findings) for severe in SEVERITIES)
 
 
 def _may(repair: Repair, own: set[tuple[str, str]] | None) -> bool:
@@ -103,8 +113,10 @@ def _rail(circuit: Circuit, thread: Thread) -> str | None:
     role = thread.lead.role
     if role in (Role.GROUND, Role.CATHODE, Role.EMITTER):
         return circuit.board.ground.name
+    if role is Role.LEG and thread.lead.rail == "ground":
+        return circuit.board.ground.name
     if role is Role.SUPPLY:
-        rail = suitable_rail(circuit, thread.device)
+        rail = suitable_rail(circuit, thread.device, thread.lead)
         return None if rail is None else rail.name
     if role in BUS_ROLES:
         return None

@@ -3,29 +3,34 @@
 from __future__ import annotations
 
 from tickstone.core.families.board_family import Rail, RailKind
+from tickstone.core.families.device_family import Lead, Supply
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.netlist import Device
 
+SLACK = 0.03
+"""A rail’s nominal has to fit; its corners may only touch what a family states (our choice)."""
 
-def suitable_rail(circuit: Circuit, device: Device) -> Rail | None:
+
+def feeds_well(circuit: Circuit, rail: Rail, wants: Supply) -> bool:
+    """Whether a rail has the volts a device wants, and current enough for it alone."""
+    volts, spread = circuit.rail_volts(rail), circuit.rail_tolerance(rail)
+    slack = SLACK * volts
+    return (
+        rail.kind is not RailKind.GROUND
+        and wants.min_v.value - slack <= volts * (1 - spread)
+        and volts * (1 + spread) <= wants.max_v.value + slack
+        and (rail.limit_a is None or wants.typical_a.value <= rail.limit_a.value)
+    )
+
+
+def suitable_rail(circuit: Circuit, device: Device, lead: Lead | None = None) -> Rail | None:
     """The rail that suits a device: of those within its range, the one nearest the logic level."""
-    supply = device.family.supply
-    if supply is None:
+    wants = device.family.supply_of(lead) if lead is not None else device.family.supply
+    if wants is None:
         return circuit.board.logic_rail
-    fitting = []
-    for rail in circuit.board.rails:
-        volts, spread = circuit.rail_volts(rail), circuit.rail_tolerance(rail)
-        slack = 0.03 * volts
-        if (
-            rail.kind is not RailKind.GROUND
-            and supply.min_v.value - slack <= volts * (1 - spread)
-            and volts * (1 + spread) <= supply.max_v.value + slack
-            and (rail.limit_a is None or supply.typical_a.value <= rail.limit_a.value)
-        ):
-            fitting.append(rail)
     logic = circuit.board.logic_v.value
     return min(
-        fitting,
+        (rail for rail in circuit.board.rails if feeds_well(circuit, rail, wants)),
         key=lambda rail: (
             rail.kind is RailKind.INPUT,
             abs(circuit.rail_volts(rail) - logic),

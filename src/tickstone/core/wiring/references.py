@@ -4,30 +4,28 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from tickstone.core.electric.ladder import Source, along, corners
 from tickstone.core.families.board_family import Rail, Reference
 from tickstone.core.families.device_family import Role
-from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import Repair
+from tickstone.core.wiring.pieces import Owner
+from tickstone.core.wiring.thread import Thread
 
 
 def analogue_span(circuit: Circuit, thread: Thread) -> tuple[float, float] | None:
-    """Lowest and highest volts an analogue lead puts on its pin, nominal; None when unknown."""
-    analogue = thread.lead.analogue
-    if analogue is None or thread.pin is None:
+    """Lowest and highest volts an analogue lead puts on its pin, usual; None when unknown."""
+    if thread.lead.analogue is None or thread.pin is None:
         return None
-    scale = 1.0
-    if analogue.ratiometric:
-        supply = circuit.supply(thread.device)
-        if supply is None:
-            return None
-        scale = supply.volts / analogue.at_supply_v
-    rungs = circuit.rungs(thread)
-    low, high = (
-        along(Source(volts.value * scale, 0.0), rungs).volts
-        for volts in (analogue.low_v, analogue.high_v)
-    )
-    return low, high
+    point = circuit.solved.at(thread.pin.name)
+    if point.island is None:
+        return None
+    place = point.island.place_of(Owner("output", thread.device.key, thread.lead.name))
+    if place is None:
+        return None
+    low, high = (point.island.state({place: name}) for name in ("low", "high"))
+    if low is None or high is None:
+        return None
+    return point.volts(low).usual, point.volts(high).usual
 
 
 def scales_with(circuit: Circuit, thread: Thread) -> Rail | None:
@@ -78,7 +76,8 @@ def _suits_all(circuit: Circuit, reference: Reference) -> bool:
             full = thread.device.full_charge_v
             if full is None:
                 return False
-            if corners(Source(full, 0.0), circuit.rungs(thread))[1] > reference.volts.value:
+            look = next(one for one in circuit.pin_looks if one.pin is thread.pin)
+            if look.worst()[1].high > reference.volts.value:
                 return False
         bare = thread.lead.role in (Role.COLLECTOR, Role.EMITTER) and thread.pin is not None
         if bare and reference.volts.value < circuit.board.logic_v.value * 0.98:

@@ -10,10 +10,12 @@ from enum import StrEnum
 from tickstone.core.display import prefixed
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import Role
+from tickstone.core.families.part import PartKind
 from tickstone.core.wiring.bead import Bead, BeadKind
-from tickstone.core.wiring.circuit import Circuit, Thread
+from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.measuring import Expected, measuring_points
 from tickstone.core.wiring.netlist import Wiring
+from tickstone.core.wiring.thread import Thread
 
 
 class Phase(StrEnum):
@@ -85,11 +87,13 @@ def wiring_steps(wiring: Wiring) -> tuple[WiringStep, ...]:
     return (
         *_off(circuit),
         *_connect(circuit, Phase.GROUND),
+        *_supplies(circuit),
         *_connect(circuit, Phase.SUPPLY),
         *_reference(circuit),
+        *_parts(circuit),
         *_connect(circuit, Phase.SIGNAL),
         *_polarity(circuit),
-        *_looks(),
+        *_looks(circuit),
         *_power(circuit),
     )
 
@@ -103,7 +107,7 @@ def _off(circuit: Circuit) -> Iterator[WiringStep]:
         if any(device.full_charge_v for device in circuit.wiring.devices)
         else "",
     )
-    if any(thread.beads for thread in circuit.threads):
+    if any(thread.beads for thread in circuit.threads) or circuit.wiring.parts:
         yield WiringStep(
             "solder",
             Phase.OFF,
@@ -112,10 +116,10 @@ def _off(circuit: Circuit) -> Iterator[WiringStep]:
         )
 
 
-def _wire(thread: Thread, colour: str) -> str:
+def _wire(circuit: Circuit, thread: Thread, colour: str) -> str:
     assert thread.connection is not None
     parts = [bead for bead in thread.beads if bead.kind is not BeadKind.PIN_PULL_UP]
-    text = f"{thread.name} to {thread.connection.to}, {colour}"
+    text = f"{thread.name} to {circuit.place_words(thread.connection.to)}, {colour}"
     if parts:
         text += f"; {', '.join(_part(bead, thread.connection.to) for bead in parts)}"
     if len(parts) < len(thread.beads):
@@ -140,12 +144,54 @@ def _connect(circuit: Circuit, phase: Phase) -> Iterator[WiringStep]:
         yield WiringStep(
             f"wire:{thread.device.key}:{thread.lead.name}",
             phase,
-            _wire(thread, circuit.colour(thread)),
+            _wire(circuit, thread, circuit.colour(thread)),
             thread.device.key,
             thread.lead.name,
             " ".join(cautions),
             needs_second=True,
             colour=circuit.colour(thread),
+        )
+
+
+def _supplies(circuit: Circuit) -> Iterator[WiringStep]:
+    """Supplies of the person's own, before anything hangs on them."""
+    for supply in circuit.wiring.supplies:
+        ground = (
+            "its minus to the board’s ground, black"
+            if supply.has_common_ground
+            else "its minus stays apart from the board’s ground"
+        )
+        is_cells = supply.cells is not None
+        yield WiringStep(
+            f"supply:{supply.key}",
+            Phase.SUPPLY,
+            f"{supply.words}, {prefixed(supply.volts.usual, 'V')}, not switched on yet: {ground}; "
+            "its plus where the next lines say, red.",
+            caution="Never short, pierce or charge a cell unattended; a fuse belongs in its plus."
+            if is_cells
+            else "",
+            needs_second=True,
+        )
+
+
+def _parts(circuit: Circuit) -> Iterator[WiringStep]:
+    """Parts that stand by themselves, each with what its legs go to."""
+    for part in circuit.wiring.parts:
+        ends = ", ".join(
+            f"{leg} to {circuit.place_words(place)}" for leg, place in part.ends.items()
+        )
+        first, *rest = (circuit.place_words(place) for place in part.ends.values())
+        plain = part.kind in (PartKind.WIRE, PartKind.RESISTOR, PartKind.CAPACITOR, PartKind.FUSE)
+        name = "a wire" if part.kind is PartKind.WIRE else f"{part.key}, {part.words},"
+        text = f"{name} between {first} and {rest[0]}" if plain else f"{name} with {ends}"
+        yield WiringStep(
+            f"part:{part.key}",
+            Phase.SIGNAL,
+            f"{text[0].upper()}{text[1:]}.",
+            caution=""
+            if plain or len(part.ends) < 3
+            else "Look up which leg is which; makes differ.",
+            needs_second=True,
         )
 
 
@@ -190,12 +236,13 @@ def _polarity(circuit: Circuit) -> Iterator[WiringStep]:
                 else "",
                 needs_second=True,
             )
-        elif thread.lead.role is Role.SUPPLY:
+        elif (role := thread.lead.role) is Role.SUPPLY:
             ground = next(
                 (one for one in device.family.leads if one.role is Role.GROUND), thread.lead
             )
+            is_first = thread is next(one for one in circuit.of(device) if one.lead.role is role)
             yield WiringStep(
-                f"polarity:{device.key}",
+                f"polarity:{device.key}" + ("" if is_first else f":{thread.lead.name}"),
                 Phase.POLARITY,
                 f"{device.name}: follow the wire at the pin marked {thread.lead.name} to "
                 f"{thread.connection.to}, and the one marked {ground.name} to ground.",
@@ -206,13 +253,35 @@ def _polarity(circuit: Circuit) -> Iterator[WiringStep]:
             )
 
 
-def _looks() -> Iterator[WiringStep]:
+def _looks(circuit: Circuit) -> Iterator[WiringStep]:
     yield WiringStep(
         "look:shorts",
         Phase.LOOK,
         "With the meter on ohms: no supply rail is connected to ground.",
         needs_second=True,
     )
+    for thread in circuit.threads:
+        halves = [
+            bead.ohm
+            for bead in thread.beads
+            if bead.ohm is not None and bead.kind in (BeadKind.SERIES, BeadKind.PULL_DOWN)
+        ]
+        divides = any(bead.kind is BeadKind.PULL_DOWN for bead in thread.beads)
+        if not divides or len(halves) < 2 or thread.pin is None or thread.connection is None:
+            continue
+        # Where one half is missing or bridged, the pin gets all the volts there are.
+        below = next(b.ohm for b in thread.beads if b.kind is BeadKind.PULL_DOWN and b.ohm)
+        above = sum(halves) - below
+        yield WiringStep(
+            f"ohms:{thread.device.key}:{thread.lead.name}",
+            Phase.LOOK,
+            f"With the meter on ohms, nothing powered: {prefixed(above, 'Ω')} from {thread.name} "
+            f"to {thread.connection.to}, and {prefixed(below, 'Ω')} from {thread.connection.to} to "
+            "ground, each within a tenth or a little less.",
+            thread.device.key,
+            thread.lead.name,
+            needs_second=True,
+        )
     yield WiringStep(
         "look:loose",
         Phase.LOOK,

@@ -15,6 +15,7 @@ from sqlalchemy import DateTime, inspect, select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from tickstone.core.wiring.netlist import place_of
 from tickstone.formats.safe_zip import UnsafeZipError, copy_entry, open_zip, read_entry
 from tickstone.formats.takes import format_named
 from tickstone.formats.takes.header import ReadAs, UnreadableFileError
@@ -94,7 +95,7 @@ class _Reader:
 
     def read(self) -> Rig:
         self._families()
-        rig: Rig = self._make(Rig, self.document["rig"], line={})
+        rig: Rig = self._make(Rig, self.document["rig"], line={}, circuit={})
         rig.name = self._free_name(rig.name)
         rig.deleted_at = None
         self.session.flush()
@@ -104,7 +105,15 @@ class _Reader:
             self.session.flush()
             self.sensors[row["id"]] = made.id
         rig.line = self._line(self.document["rig"].get("line") or {})
-        self._all(Wire, "wires", lambda row: {"sensor_id": self.sensors[row["sensor_id"]]})
+        rig.circuit = self._circuit(self.document["rig"]["circuit"])
+        self._all(
+            Wire,
+            "wires",
+            lambda row: {
+                "sensor_id": self.sensors[row["sensor_id"]],
+                "to": self._place(row["to"]),
+            },
+        )
         self._all(SignOff, "sign_offs", lambda row: {"sensor_id": self.sensors[row["sensor_id"]]})
         for number, row in enumerate(self.document["takes"], start=1):
             self._take(number, row, rig)
@@ -156,6 +165,28 @@ class _Reader:
         self._ticks(rig)
         self.session.flush()
         return rig
+
+    def _place(self, place: str) -> str:
+        """A place of a wiring; leads are called by the number of their sensor here."""
+        sensor, dot, lead = place.partition(".")
+        if not dot or not sensor.isdecimal() or int(sensor) not in self.sensors:
+            return place
+        return place_of(str(self.sensors[int(sensor)]), lead)
+
+    def _circuit(self, stored: dict[str, Any]) -> dict[str, Any]:
+        """Supplies, joints and parts, with the numbers sensors have here."""
+        found = dict(stored)
+        if "parts" in found:
+            found["parts"] = [
+                {**part, "ends": {leg: self._place(end) for leg, end in part["ends"].items()}}
+                for part in found["parts"]
+            ]
+        if "left_open" in found:
+            found["left_open"] = [
+                {**one, "device": str(self.sensors[int(one["device"])])}
+                for one in found["left_open"]
+            ]
+        return found
 
     def _make(self, kind: type[Any], row: dict[str, Any], **change: Any) -> Any:
         """A new row of the same values. Raises KeyError, ValueError."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-VERSION = 4
+VERSION = 5
 
 _AIR = (
     "temperature_c",
@@ -23,7 +23,7 @@ class UnreadableArchiveError(ValueError):
 
 def up_to_date(document: Any) -> dict[str, Any]:
     """The description as this version has it. Raises UnreadableArchiveError, KeyError."""
-    if not isinstance(document, dict) or document.get("tickstone_rig") not in (1, 2, 3, VERSION):
+    if not isinstance(document, dict) or document.get("tickstone_rig") not in (1, 2, 3, 4, VERSION):
         raise UnreadableArchiveError(
             "rig.json is not the description of a rig this Tick Stone can read."
         )
@@ -31,14 +31,21 @@ def up_to_date(document: Any) -> dict[str, Any]:
         document = _from_first(document)
     if document["tickstone_rig"] == 2:
         document = _from_second(document)
-    return _from_third(document) if document["tickstone_rig"] == 3 else document
+    if document["tickstone_rig"] == 3:
+        document = _from_third(document)
+    return _from_fourth(document) if document["tickstone_rig"] == 4 else document
+
+
+def _from_fourth(old: dict[str, Any]) -> dict[str, Any]:
+    """Version 4 knew wires from leads to the board, and nothing else of a circuit."""
+    return {**old, "tickstone_rig": VERSION, "rig": {"circuit": {}, **old["rig"]}}
 
 
 def _from_third(old: dict[str, Any]) -> dict[str, Any]:
     """Version 3 knew no heaps, no marks of one lane and no studies."""
     return {
         **old,
-        "tickstone_rig": VERSION,
+        "tickstone_rig": 4,
         "marks": [{"lane": None, **row} for row in old["marks"]],
         "calibrations": [{"heaps": [], **row} for row in old["calibrations"]],
         "studies": [],

@@ -1,6 +1,7 @@
 import { Empty } from "../../shell/States";
 import type { Wiring, WiringStep } from "../queries";
 import { Bill } from "./Bill";
+import { ProgramLines } from "./ProgramLines";
 import { SignPanel } from "./SignPanel";
 import { StepRow } from "./StepRow";
 
@@ -33,6 +34,7 @@ export function ListView({ wiring }: { wiring: Wiring }) {
         </section>
       ))}
       <SignPanel wiring={wiring} />
+      <ProgramLines program={wiring.program} />
       <Bill lines={wiring.bill} />
     </div>
   );

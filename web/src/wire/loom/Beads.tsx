@@ -32,7 +32,7 @@ export function Beads({
         ) : (
           <g key={index}>
             <Resistor bead={bead} x={x} y={y} />
-            <text x={x} y={y - 9} textAnchor="middle" fontSize={12} fontWeight={600} fill={palette.ink}>
+            <text x={x} y={y - 9} textAnchor="middle" fontSize={12.2} fontWeight={600} fill={palette.ink}>
               {shortValue(bead)}
             </text>
           </g>
@@ -71,7 +71,7 @@ function Branch({
           <Resistor bead={bead} x={x} y={y + 21 * sign} />
         )}
       </g>
-      <text x={x + 11} y={y + 21 * sign + 4} fontSize={12} fontWeight={600} fill={palette.ink}>
+      <text x={x + 11} y={y + 21 * sign + 4} fontSize={12.2} fontWeight={600} fill={palette.ink}>
         {bead.kind === "pin_pull_up" ? "" : shortValue(bead)}
       </text>
       <rect
@@ -86,7 +86,7 @@ function Branch({
         x={x - 10 + width / 2}
         y={y + 45 * sign + 4}
         textAnchor="middle"
-        fontSize={12}
+        fontSize={12.2}
         fontWeight={700}
         fill={isUp ? palette.bandInk[0] : palette.groundInk}
       >
@@ -115,7 +115,7 @@ export function TabBead({
     return (
       <g>
         <Resistor bead={bead} x={x} y={y} />
-        <text x={x} y={y - 9} textAnchor="middle" fontSize={12} fill={palette.quiet}>
+        <text x={x} y={y - 9} textAnchor="middle" fontSize={12.2} fill={palette.quiet}>
           {shortValue(bead)}
         </text>
       </g>
@@ -132,7 +132,7 @@ export function TabBead({
       ) : (
         <Resistor bead={bead} x={(x + bandX) / 2} y={foot} />
       )}
-      <text x={x + 5} y={foot + 4} fontSize={12} fill={palette.ink}>
+      <text x={x + 5} y={foot + 4} fontSize={12.2} fill={palette.ink}>
         {shortValue(bead)}
       </text>
     </g>

@@ -368,7 +368,7 @@ function CardTab({
         stroke={palette.casing}
         strokeWidth={1.2}
       />
-      <text x={x - 5} y={y - 5} textAnchor="end" fontSize={12} fill={palette.quiet}>
+      <text x={x - 5} y={y - 5} textAnchor="end" fontSize={12.2} fill={palette.quiet}>
         {tab.lead.name}
       </text>
       {tab.beads.map((bead, index) => (

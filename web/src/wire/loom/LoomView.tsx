@@ -6,6 +6,7 @@ import type { Wiring } from "../queries";
 import { LoomDrawing, drawingSize } from "./LoomDrawing";
 import { downloadPng, downloadSvg } from "./download";
 import { PAPER, SLATE } from "./palette";
+import { pinWords } from "./pinWords";
 import { useLoom } from "./useLoom";
 
 interface Window {
@@ -118,13 +119,20 @@ export function LoomView({ wiring }: { wiring: Wiring }) {
 
   const card = [...model.threads, ...model.tabs].filter((one) => `card ${one.device.id}` === traced);
   const found = traced === null ? undefined : [...model.threads, ...model.tabs].find((one) => one.id === traced);
+  const pin = model.threads.find((one) => one.id === traced)?.to;
+  const volts = pinWords(wiring.pins.find((one) => one.name === pin)?.states ?? []);
   const name = `${wiring.rig_name}-loom`;
   return (
     <div className="loom">
       <div className="loom-bar">
-        <p className="loom-words" aria-live="polite">
-          {found?.words ?? wordsOf(card) ?? "Point at a thread to follow it, or walk them with Tab."}
-        </p>
+        <div className="loom-words" aria-live="polite">
+          <p>{found?.words ?? wordsOf(card) ?? "Point at a thread to follow it, or walk them with Tab."}</p>
+          {volts.length > 0 && (
+            <p className="loom-volts">
+              {pin}: {volts.join(" · ")}
+            </p>
+          )}
+        </div>
         <div className="page-actions">
           <Button size="sm" variant="outline-primary" aria-label="Zoom out" onClick={() => zoom(0.8)}>
             −

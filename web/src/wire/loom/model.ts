@@ -1,4 +1,5 @@
 import type { Lead, ShownBead, WiredDevice, Wiring } from "../queries";
+import { placeWords } from "../circuit/places";
 import { branchOf } from "./geometry";
 
 /** A lead that ends on a pin: a thread from its device's card to a tooth of the comb. */
@@ -47,7 +48,7 @@ const ORDER: Severity[] = ["error", "warning", "note", ""];
 
 /** What the loom draws, from the wiring as the server tells it. */
 export function loomModel(wiring: Wiring): LoomModel {
-  const rails = new Set(wiring.rails.map((rail) => rail.name));
+  const pins = new Set(wiring.pins.map((pin) => pin.name));
   const threads: Thread[] = [];
   const tabs: Tab[] = [];
   for (const device of wiring.devices) {
@@ -56,7 +57,8 @@ export function loomModel(wiring: Wiring): LoomModel {
       if (!end) continue;
       const parts = end.beads.map((bead) => bead.words);
       const through = parts.length ? `, through ${parts.join(", ")}` : "";
-      const words = `${device.name} ${lead.name} to ${end.to}, ${end.shown_colour}${through}`;
+      const place = placeWords(wiring, end.to);
+      const words = `${device.name} ${lead.name} to ${place}, ${end.shown_colour}${through}`;
       const common = {
         id: `${device.id}.${lead.name}`,
         device,
@@ -65,8 +67,8 @@ export function loomModel(wiring: Wiring): LoomModel {
         severity: severityAt(wiring, device.id, lead.name),
         words,
       };
-      if (rails.has(end.to)) tabs.push({ ...common, rail: end.to });
-      else threads.push({ ...common, to: end.to, colour: end.shown_colour });
+      if (pins.has(end.to)) threads.push({ ...common, to: end.to, colour: end.shown_colour });
+      else tabs.push({ ...common, rail: place });
     }
   }
   const used = new Set(threads.map((thread) => thread.to));
@@ -74,11 +76,25 @@ export function loomModel(wiring: Wiring): LoomModel {
   return {
     threads,
     tabs,
-    rails: wiring.rails
-      .filter((rail) => taken.has(rail.name))
-      .map((rail) => ({ name: rail.name, isGround: rail.kind === "ground", volts: rail.volts })),
+    rails: [
+      ...wiring.rails.map((rail) => ({ name: rail.name, isGround: rail.kind === "ground", volts: rail.volts })),
+      ...wiring.places.map((place) => ({
+        name: place.words,
+        isGround: isMinus(wiring, place.name),
+        volts: voltsAt(wiring, place.name),
+      })),
+    ].filter((rail) => taken.has(rail.name)),
     pins: wiring.pins.map((pin) => ({ name: pin.name, isUsed: used.has(pin.name) })),
   };
+}
+
+function isMinus(wiring: Wiring, place: string): boolean {
+  return wiring.supplies.some((supply) => supply.minus === place);
+}
+
+/** The usual volts of a supply at its plus; 0 where a place is no source. */
+function voltsAt(wiring: Wiring, place: string): number {
+  return wiring.supplies.find((supply) => supply.plus === place)?.volts[1] ?? 0;
 }
 
 function severityAt(wiring: Wiring, device: number, lead: string): Severity {

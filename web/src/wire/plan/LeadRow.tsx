@@ -14,6 +14,9 @@ import { wireColour } from "../wireColours";
 import { BeadEditor } from "./BeadEditor";
 import { BeadGlyph } from "./BeadGlyph";
 
+/** What the choice of a lead left open is called; no place has such a name. */
+const OPEN = "\u0000open";
+
 /** One lead: where it goes, through which parts, in which colour, and whether it has to stay. */
 export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: WiredDevice; lead: Lead }) {
   /** The place of the part being changed; "new" for one more; null when none is. */
@@ -29,6 +32,7 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
       ? "warning"
       : "";
 
+  const isOpen = wiring.left_open.some((one) => one.device === device.id && one.lead === lead.name);
   const put = (alter: (now: Connection) => Partial<Connection>) => changes.connect(device, lead, alter);
   const name = `${device.name} ${lead.name}`;
   const edited = typeof editing === "number" ? end?.beads[editing] : undefined;
@@ -48,14 +52,16 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
           <Form.Select
             size="sm"
             aria-label={`${name} goes to`}
-            value={end?.to ?? ""}
+            value={end?.to ?? (isOpen ? OPEN : "")}
             onChange={(event) => {
               const to = event.target.value;
-              void (to ? put(() => ({ to })) : changes.disconnect(device, lead));
+              if (to === OPEN) void changes.leaveOpen(device, lead);
+              else void (to ? put(() => ({ to })) : changes.disconnect(device, lead));
             }}
           >
             <option value="">nowhere yet</option>
-            <Ends wiring={wiring} lead={lead} now={end?.to ?? ""} />
+            <option value={OPEN}>left open on purpose</option>
+            <Ends wiring={wiring} device={device} lead={lead} now={end?.to ?? ""} />
           </Form.Select>
         </td>
         <td className="beads">
@@ -155,7 +161,9 @@ function nearer(beads: Bead[], place: number): Bead[] {
 }
 
 /** Pins and rails to choose from: what fits first, then what is taken, then what cannot do it. */
-function Ends({ wiring, lead, now }: { wiring: Wiring; lead: Lead; now: string }) {
+function Ends({ wiring, device, lead, now }: { wiring: Wiring; device: WiredDevice; lead: Lead; now: string }) {
+  const own = wiring.places.filter((place) => place.group !== "leads");
+  const leads = wiring.places.filter((place) => place.group === "leads" && !place.name.startsWith(`${device.id}.`));
   const able = (pin: Wiring["pins"][number]) => lead.wants.every((want) => pin.abilities.includes(want));
   const label = (pin: Wiring["pins"][number]) => {
     const others = pin.name === now ? [] : pin.used_by;
@@ -187,6 +195,24 @@ function Ends({ wiring, lead, now }: { wiring: Wiring; lead: Lead; now: string }
       </optgroup>
       <optgroup label="Pins that cannot do it">{wiring.pins.filter((pin) => !able(pin)).map(option)}</optgroup>
       {lead.wants.length > 0 && rails}
+      {own.length > 0 && (
+        <optgroup label="Own supplies and joints">
+          {own.map((place) => (
+            <option key={place.name} value={place.name}>
+              {place.words}
+            </option>
+          ))}
+        </optgroup>
+      )}
+      {leads.length > 0 && (
+        <optgroup label="Leads of other devices">
+          {leads.map((place) => (
+            <option key={place.name} value={place.name}>
+              {place.words}
+            </option>
+          ))}
+        </optgroup>
+      )}
     </>
   );
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Empty } from "../../shell/States";
 import { type Wiring, useWiringChanges } from "../queries";
+import { BenchParts } from "../circuit/BenchParts";
 import { AddDevice } from "./AddDevice";
 import { BoardChooser } from "./BoardChooser";
 import { DeviceCard } from "./DeviceCard";
@@ -68,6 +69,7 @@ export function PlanView({ wiring, onImpossible }: { wiring: Wiring; onImpossibl
       )}
       {open === "settings" && <SettingsPanel wiring={wiring} onDone={() => setOpen(null)} />}
       <RailsBar wiring={wiring} />
+      <BenchParts wiring={wiring} />
       {wiring.devices.length === 0 && (
         <Empty title="Nothing is wired to the board yet.">
           <p>Add a device by its kind, or type the labels printed beside its pins.</p>

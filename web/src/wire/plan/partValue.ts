@@ -17,6 +17,8 @@ export function partValue(text: string): number | null {
   if (!match) return null;
   const [, whole = "", decimals, letter = "", after = ""] = match;
   if ((decimals && after) || (after && !letter)) return null;
+  // 1,000 may be one or a thousand.
+  if (decimals?.length === 3 && !letter && text.includes(",")) return null;
   const value = Number(`${whole}.${decimals ?? (after || "0")}`) * scaleOf(letter);
   return value > 0 ? Number(value.toPrecision(9)) : null;
 }

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from tickstone.core.finding import SEVERITIES
 from tickstone.core.wiring.checks import (
     analogue,
     battery,
+    bears,
     bus,
     current,
     decoupling,
+    edges,
+    fights,
+    grounds,
     levels,
     light,
     pins,
@@ -21,50 +24,67 @@ from tickstone.core.wiring.checks import (
 )
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import WiringFinding
-from tickstone.core.wiring.netlist import Wiring
 
 Check = Callable[[Circuit], Iterator[WiringFinding]]
 
 CHECKS: tuple[Check, ...] = (
+    grounds.shorted_source,
+    grounds.two_sources,
+    grounds.no_common_ground,
     supply.reversed_supply,
-    supply.output_on_rail,
+    fights.output_on_rail,
     supply.missing_ground,
     supply.missing_supply,
+    grounds.headroom,
     supply.supply_range,
+    supply.gulp,
+    fights.two_outputs,
+    grounds.both_on_one_net,
     pins.pin_twice,
+    pins.counted_together,
     pins.pin_ability,
     pins.pulse_interrupt,
     pins.special_pin,
-    levels.output_too_high,
-    levels.output_too_low,
+    bears.pins_bear,
+    bears.leads_bear,
+    bears.unpowered,
+    levels.pin_levels,
     levels.input_levels,
-    levels.bus_level,
-    light.led_resistor,
-    light.resistor_power,
+    levels.bus_lows,
+    levels.floating,
+    light.led_current,
+    light.shared_resistor,
+    current.resistor_power,
+    current.part_currents,
     light.photo_load,
     light.emitter_swapped,
     pull_ups.missing_pull_up,
-    pull_ups.pull_up_value,
+    pull_ups.output_sinks,
+    edges.slow_edges,
+    edges.capacitor_on_output,
     bus.address_clash,
+    bus.address_as_wired,
     bus.bus_pull_up,
     bus.bus_capacitance,
     bus.bus_speed,
+    current.fed_from_pin,
     current.pin_currents,
     current.port_currents,
     current.rail_currents,
+    current.regulator_heat,
     analogue.analogue_range,
     analogue.analogue_small,
     reference.ratiometric,
-    battery.battery_divider,
+    battery.battery_range,
     battery.source_stiffness,
     rangers.ranger_cross_talk,
     decoupling.decoupling,
     pins.unconnected,
+    grounds.unsolved,
 )
 
 
-def check_wiring(wiring: Wiring) -> tuple[WiringFinding, ...]:
-    """Everything the checks find, worst first; what can destroy comes before what misreads."""
-    circuit = Circuit(wiring)
+def found_in(circuit: Circuit) -> tuple[WiringFinding, ...]:
+    """Everything the checks find, worst first, with repairs as they come to mind."""
     found = [finding for check in CHECKS for finding in check(circuit)]
-    return tuple(sorted(found, key=lambda finding: SEVERITIES.index(finding.severity)))
+    return tuple(sorted(found, key=lambda finding: finding.happens.rank))

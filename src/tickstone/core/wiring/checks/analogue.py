@@ -7,11 +7,11 @@ from collections.abc import Iterator
 
 from tickstone.core.display import grouped, prefixed
 from tickstone.core.electric.divider import choose_divider
-from tickstone.core.wiring.bead import pull_down, series
-from tickstone.core.wiring.circuit import Circuit, Thread, names_of
-from tickstone.core.wiring.finding import Number, Repair, WiringFinding
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.finding import Happens, Number, Repair, WiringFinding, offered
 from tickstone.core.wiring.references import analogue_span, lowest_reference
-from tickstone.core.wiring.repairing import restrung, without_resistors
+from tickstone.core.wiring.repairing import divided
+from tickstone.core.wiring.thread import Thread, names_of
 
 LEAST_SHARE = 0.45
 """A signal that spans less of the reference is told so; under half the codes (our choice)."""
@@ -30,23 +30,11 @@ def analogue_range(circuit: Circuit) -> Iterator[WiringFinding]:
         codes = 2**converter.bits
         numbers = _numbers(span, full, codes)
         if span[1] > most.value:
-            supply = thread.device.family.supply
-            yield WiringFinding(
-                "analogue-too-high",
-                "error",
-                thread.where,
-                f"{thread.name} reaches {prefixed(span[1], 'V')}; {thread.pin.name} bears "
-                f"{most.value:g} V.",
-                "A divider, or a lower supply where the part allows one, brings it down.",
-                most.source,
-                (thread.spot,),
-                numbers,
-                _divide(thread, span[1], full, most.value) if supply is not None else None,
-            )
-        elif span[1] > full * 1.02:
+            continue  # told of the pin itself
+        if span[1] > full * 1.02:
             yield WiringFinding(
                 "analogue-beyond",
-                "warning",
+                Happens.LUCK,
                 thread.where,
                 f"{thread.name} reaches {prefixed(span[1], 'V')}, beyond the reference of "
                 f"{full:g} V: the top reads as one and the same.",
@@ -54,7 +42,7 @@ def analogue_range(circuit: Circuit) -> Iterator[WiringFinding]:
                 "ideal converter: code = volts ÷ reference × 2ⁿ",
                 (thread.spot,),
                 numbers,
-                lowest_reference(circuit) or _divide(thread, span[1], full, most.value),
+                offered(lowest_reference(circuit), _divide(circuit, thread, full, most.value)),
             )
 
 
@@ -75,7 +63,7 @@ def analogue_small(circuit: Circuit) -> Iterator[WiringFinding]:
         used = _share(span, full) * codes
         yield WiringFinding(
             "analogue-small",
-            "note",
+            Happens.BETTER,
             ", ".join(thread.where for thread in threads),
             f"{names_of(threads)} {'uses' if len(threads) == 1 else 'use'} {grouped(used, 0)} of "
             f"{grouped(codes, 0)} codes: {prefixed(span[0], 'V')} to {prefixed(span[1], 'V')} of "
@@ -85,7 +73,7 @@ def analogue_small(circuit: Circuit) -> Iterator[WiringFinding]:
             "ideal converter: code = volts ÷ reference × 2ⁿ",
             tuple(thread.spot for thread in threads),
             _numbers(span, full, codes),
-            _lower_reference(circuit, span),
+            offered(_lower_reference(circuit, span)),
         )
 
 
@@ -114,13 +102,7 @@ def _numbers(span: tuple[float, float], full: float, codes: int) -> tuple[Number
     )
 
 
-def _divide(thread: Thread, volts: float, full: float, most: float) -> Repair | None:
-    pair = choose_divider(volts, min(full, most), min(full, most))
-    if pair is None:
-        return None
-    return restrung(
-        thread,
-        (*without_resistors(thread), series(pair.top_ohm), pull_down(pair.bottom_ohm)),
-        f"Put {prefixed(pair.top_ohm, 'Ω')} over {prefixed(pair.bottom_ohm, 'Ω')} on "
-        f"{thread.name}: {pair.nominal_v:.2f} V at most nominal.",
-    )
+def _divide(circuit: Circuit, thread: Thread, full: float, most: float) -> Repair | None:
+    bare = circuit.bare_high(thread)
+    pair = choose_divider(bare.usual, min(full, most), min(full, most)) if bare else None
+    return divided(thread, pair, f"{pair.nominal_v:.2f} V at most nominal") if pair else None

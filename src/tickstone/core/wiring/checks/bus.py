@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import replace
@@ -20,53 +21,129 @@ from tickstone.core.electric.pull_up import (
 from tickstone.core.families.device_family import Role
 from tickstone.core.reading_units import typed_length
 from tickstone.core.wiring.bead import BeadKind, pull_up
-from tickstone.core.wiring.bus_lines import BusLine, bus_lines, line_of
-from tickstone.core.wiring.circuit import Circuit, Thread
-from tickstone.core.wiring.finding import Number, Repair, WiringFinding
+from tickstone.core.wiring.bus_lines import BusLine, address_of, bus_lines
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.finding import Happens, Number, Repair, WiringFinding, offered
+from tickstone.core.wiring.model import WIRE_F_PER_M
 from tickstone.core.wiring.netlist import Connection
-from tickstone.core.wiring.repairing import restrung, without
+from tickstone.core.wiring.repairing import moved, restrung, without
+from tickstone.core.wiring.thread import Thread
 
 SOURCE = "UM10204 rev. 7, §7.1 and tables 10 and 11"
 
 
 def address_clash(circuit: Circuit) -> Iterator[WiringFinding]:
-    """Two devices that answer to one address."""
+    """Two devices that answer to one address, as wired."""
     by_place: dict[tuple[str, int], list[Thread]] = defaultdict(list)
     for line in bus_lines(circuit):
         for thread in line.threads:
-            bus = thread.device.family.i2c
-            if thread.lead.role is Role.SDA and bus is not None and thread.pin is not None:
-                address = thread.device.address or bus.addresses[0]
-                by_place[thread.pin.name, address].append(thread)
+            if thread.lead.role is Role.SDA:
+                address, _ = address_of(circuit, thread)
+                by_place[line.look.pin.name, address].append(thread)
     for (pin, address), threads in by_place.items():
-        if len(threads) < 2:
+        always_on = [one for one in threads if not _can_be_held_off(circuit, one)]
+        if len(threads) < 2 or len(always_on) < 2:
             continue
         names = " and ".join(thread.device.name for thread in threads)
         yield WiringFinding(
             "address-clash",
-            "error",
+            Happens.FAILS,
             f"{names} on {pin}",
             f"{names} answer to the same address, {address:#04x}.",
             "Both talk at once and the bits of one are those of both. Another address is set by a "
-            "solder bridge or an address lead; without one they need a bus switch or two buses.",
+            "solder bridge or an address lead, or given by the program after each was held off in "
+            "turn; without any of them they need a bus switch or two buses.",
             "UM10204 rev. 7, §3.1.10",
             tuple(thread.spot for thread in threads),
             (Number("address", float(address), ""),),
-            _other_address(circuit, threads, {place[1] for place in by_place}),
+            offered(*_other_address(circuit, threads, {place[1] for place in by_place})),
+            "a bus switch, or modules with another address",
         )
 
 
-def _other_address(circuit: Circuit, threads: list[Thread], taken: set[int]) -> Repair | None:
+def _can_be_held_off(circuit: Circuit, thread: Thread) -> bool:
+    """Whether a pin holds the device off its bus, so that it can be given an address of its own."""
+    return any(
+        one.lead.is_shutdown and one.pin is not None and len(circuit.on(one.pin.name)) == 1
+        for one in circuit.of(thread.device)
+    )
+
+
+def _other_address(
+    circuit: Circuit, threads: list[Thread], taken: set[int]
+) -> Iterator[Repair | None]:
     for thread in reversed(threads):
         bus = thread.device.family.i2c
         assert bus is not None
-        for address in bus.addresses:
-            if address not in taken:
-                return Repair(
-                    f"Set {thread.device.name} to address {address:#04x}.",
-                    addresses=((thread.device.key, address),),
+        for place, address in enumerate(bus.addresses):
+            if address in taken:
+                continue
+            wires: tuple[Connection, ...] = ()
+            text = f"Set {thread.device.name} to address {address:#04x}."
+            rail = _address_rail(circuit, thread, place)
+            if bus.address_lead and rail is not None:
+                wires = (Connection(thread.device.key, bus.address_lead, rail),)
+                text = (
+                    f"Set {thread.device.name} to address {address:#04x}: {bus.address_lead} to "
+                    f"{rail}."
                 )
+            yield Repair(text, wires, addresses=((thread.device.key, address),))
+    for thread in reversed(threads):
+        for one in circuit.of(thread.device):
+            if one.lead.is_shutdown and one.connection is None:
+                pin = moved(circuit, one)
+                if pin is not None:
+                    yield replace(
+                        pin, text=f"Put {one.name} on a pin, to hold it off at the start."
+                    )
+
+
+def _address_rail(circuit: Circuit, thread: Thread, place: int) -> str | None:
+    """The rail that makes an address lead choose an address."""
+    bus = thread.device.family.i2c
+    assert bus is not None
+    lead = thread.device.family.lead(bus.address_lead) if bus.address_lead else None
+    if lead is None:
+        return None
+    if place == 0:
+        return circuit.board.ground.name
+    bears = lead.input.absolute_max_v.value if lead.input and lead.input.absolute_max_v else 60.0
+    needs = lead.input.high_min_v.value if lead.input else 0.0
+    for rail in circuit.board.rails:
+        volts = circuit.rail_volts(rail)
+        spread = circuit.rail_tolerance(rail)
+        if volts * (1 - spread) >= needs and volts * (1 + spread) <= bears:
+            return rail.name
     return None
+
+
+def address_as_wired(circuit: Circuit) -> Iterator[WiringFinding]:
+    """An address somebody typed that the address lead does not choose."""
+    for device in circuit.wiring.devices:
+        bus = device.family.i2c
+        if bus is None or not bus.address_lead or device.address is None:
+            continue
+        thread = next((one for one in circuit.of(device) if one.lead.role is Role.SDA), None)
+        if thread is None or thread.pin is None:
+            continue
+        address, is_wired = address_of(circuit, thread)
+        if not is_wired or address == device.address:
+            continue
+        lead = next(one for one in circuit.of(device) if one.lead.name == bus.address_lead)
+        yield WiringFinding(
+            "address-as-wired",
+            Happens.FAILS,
+            lead.where,
+            f"{device.name} is said to answer to {device.address:#04x}; as {lead.name} is wired it "
+            f"answers to {address:#04x}.",
+            "The lead decides when the device wakes; the program has to call it by that address.",
+            "UM10204 rev. 7, §3.1.10; the family’s address lead",
+            (lead.spot,),
+            (Number("address", float(address), ""),),
+            offered(
+                Repair(f"Call {device.name} by {address:#04x}.", addresses=((device.key, address),))
+            ),
+        )
 
 
 def bus_pull_up(circuit: Circuit) -> Iterator[WiringFinding]:
@@ -77,8 +154,7 @@ def bus_pull_up(circuit: Circuit) -> Iterator[WiringFinding]:
             continue
         span = window(line.volts, I2C_LOW_V, mode.sink_a, mode.rise_s, line.capacitance_f)
         spots = tuple(thread.spot for thread in line.threads)
-        first = line.threads[0]
-        assert first.pin is not None
+        first, pin = line.threads[0], line.look.pin.name
         rise = RISE_30_70 * line.ohm * line.capacitance_f
         numbers = (
             Number("together", line.ohm, "Ω"),
@@ -88,25 +164,25 @@ def bus_pull_up(circuit: Circuit) -> Iterator[WiringFinding]:
             Number("rise", rise, "s"),
             Number("rise allowed", mode.rise_s, "s"),
         )
-        where = f"{first.lead.role.words} on {first.pin.name}"
+        where = f"{first.lead.role.words} on {pin}"
         if not line.own_ohm and not line.added_ohm:
             yield WiringFinding(
                 "bus-pull-up-missing",
-                "error",
+                Happens.FAILS,
                 where,
-                f"Nothing lifts {first.lead.role.words} on {first.pin.name}.",
+                f"Nothing lifts {first.lead.role.words} on {pin}.",
                 "Every device on the bus only pulls down; without resistors up it stays down.",
                 SOURCE,
                 spots,
                 numbers[1:4],
-                _lift(circuit, line, span),
+                offered(_lift(circuit, line, span)),
             )
         elif line.ohm < span.least_ohm:
             yield WiringFinding(
                 "bus-pull-up-strong",
-                "error",
+                Happens.FAILS,
                 where,
-                f"{len(line.own_ohm) + len(line.added_ohm)} pull-ups on {first.pin.name} make "
+                f"{len(line.own_ohm) + len(line.added_ohm)} pull-ups on {pin} make "
                 f"{prefixed(line.ohm, 'Ω')}; under {prefixed(span.least_ohm, 'Ω')} a device cannot "
                 "pull the bus down.",
                 f"A device has to sink no more than {prefixed(mode.sink_a, 'A')}. Modules with "
@@ -114,51 +190,65 @@ def bus_pull_up(circuit: Circuit) -> Iterator[WiringFinding]:
                 SOURCE,
                 spots,
                 numbers,
-                _lift(circuit, line, span) if line.added_ohm else None,
+                offered(_lift(circuit, line, span) if line.added_ohm else None),
+                "" if line.added_ohm else "a knife: the resistors on a module can be taken off it",
             )
-        elif line.ohm > span.most_ohm:
+        elif line.ohm > span.most_ohm and line.capacitance_f <= mode.capacitance_f:
             yield WiringFinding(
                 "bus-rise-time",
-                "error",
+                Happens.FAILS,
                 where,
-                f"{first.pin.name} rises in {prefixed(rise, 's')}; at "
+                f"{pin} rises in {prefixed(rise, 's')}; at "
                 f"{prefixed(circuit.settings.bus_hz, 'Hz')} it has {prefixed(mode.rise_s, 's')}.",
                 f"{prefixed(line.ohm, 'Ω')} charge {prefixed(line.capacitance_f, 'F')} of wire and "
                 "devices too slowly; bits get lost, more so when the wires move.",
                 SOURCE,
                 spots,
                 numbers,
-                _lift(circuit, line, span) or _slow_down(circuit, line),
+                offered(_lift(circuit, line, span), _slow_down(circuit, line)),
             )
 
 
 def bus_capacitance(circuit: Circuit) -> Iterator[WiringFinding]:
-    """More wire and devices than the bus may hang on."""
+    """More wire, devices and capacitors than the bus may hang on."""
     mode = mode_for(circuit.settings.bus_hz)
     for line in bus_lines(circuit):
         if mode is None or line.capacitance_f <= mode.capacitance_f:
             continue
-        first = line.threads[0]
-        assert first.pin is not None
+        first, pin = line.threads[0], line.look.pin.name
         short = replace(circuit.settings, wire_m=0.2)
-        helps = line_of(Circuit(replace(circuit.wiring, settings=short)), list(line.threads))
+        held = [one for one in line.threads if any(b.farad is not None for b in one.beads)]
+        saved = len(line.threads) * (circuit.settings.wire_m - 0.2) * WIRE_F_PER_M
+        wires = (
+            f"{len(line.threads)} devices on {typed_length(circuit.settings.wire_m)} of wire each"
+        )
+        parts = f"The capacitor on {held[0].name}" if held else ""
         yield WiringFinding(
             "bus-capacitance",
-            "error",
-            f"{first.lead.role.words} on {first.pin.name}",
-            f"{len(line.threads)} devices on {typed_length(circuit.settings.wire_m)} of wire each "
-            f"make {prefixed(line.capacitance_f, 'F')}; most is "
-            f"{prefixed(mode.capacitance_f, 'F')}.",
-            "I²C is made for a board, not for a cable.",
+            Happens.FAILS,
+            f"{first.lead.role.words} on {pin}",
+            f"{parts or wires} make{'s' if parts else ''} {prefixed(line.capacitance_f, 'F')} on "
+            f"{pin}; most is {prefixed(mode.capacitance_f, 'F')}.",
+            "I²C is made for a board, not for a cable, and it bears no capacitor.",
             SOURCE,
-            tuple(thread.spot for thread in line.threads),
+            tuple(thread.spot for thread in held or line.threads),
             (
                 Number("capacitance", line.capacitance_f, "F"),
                 Number("limit", mode.capacitance_f, "F"),
             ),
-            Repair("Use wires of 0.2 m.", settings=short)
-            if helps.capacitance_f <= mode.capacitance_f and circuit.settings.wire_m > 0.2
-            else None,
+            offered(
+                restrung(
+                    held[0],
+                    without(held[0], BeadKind.CAPACITOR),
+                    f"Take the capacitor off {held[0].name}.",
+                )
+                if held
+                else None,
+                Repair("Use wires of 0.2 m.", settings=short)
+                if circuit.settings.wire_m > 0.2
+                and line.capacitance_f - saved <= mode.capacitance_f
+                else None,
+            ),
         )
 
 
@@ -176,7 +266,7 @@ def bus_speed(circuit: Circuit) -> Iterator[WiringFinding]:
         return
     yield WiringFinding(
         "bus-speed",
-        "error",
+        Happens.FAILS,
         slowest.device.name,
         f"The bus runs at {prefixed(circuit.settings.bus_hz, 'Hz')}; {slowest.device.name} goes to "
         f"{prefixed(most, 'Hz')}.",
@@ -184,9 +274,11 @@ def bus_speed(circuit: Circuit) -> Iterator[WiringFinding]:
         SOURCE,
         (slowest.spot,),
         (Number("bus", circuit.settings.bus_hz, "Hz"), Number("slowest device", most, "Hz")),
-        Repair(
-            f"Run the bus at {prefixed(most, 'Hz')}.",
-            settings=replace(circuit.settings, bus_hz=most),
+        (
+            Repair(
+                f"Run the bus at {prefixed(most, 'Hz')}.",
+                settings=replace(circuit.settings, bus_hz=most),
+            ),
         ),
     )
 
@@ -202,13 +294,15 @@ def _lift(circuit: Circuit, line: BusLine, span: Window) -> Repair | None:
     # 1/R_total = 1/own + 1/added: what is left for the added one, with room for tolerance.
     least = _left_over(span.least_ohm * 1.1, own)
     most = _left_over(span.most_ohm / 1.1, own)
+    if math.isinf(span.most_ohm) or not line.threads:
+        return None
     thread = line.threads[0]
     rest = [one for one in line.threads[1:] if any(b.kind is BeadKind.PULL_UP for b in one.beads)]
     if own < span.least_ohm:
         return None
     changed: list[Connection] = []
     if least <= own <= span.most_ohm and line.added_ohm:
-        text = f"Take the added pull-ups off {thread.pin.name if thread.pin else 'the bus'}."
+        text = f"Take the added pull-ups off {line.look.pin.name}."
         beads = without(thread, BeadKind.PULL_UP)
     else:
         ohm = choose_pull_up(Window(least, most), 4_700.0)

@@ -1,240 +1,335 @@
-"""Logic levels: a high that the input takes for one and survives, in both directions."""
+"""A low that is a low and a high that is a high, at every pin and every input that listens."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
+import numpy as np
+
 from tickstone.core.display import prefixed
-from tickstone.core.electric.divider import DividerPair, choose_divider
-from tickstone.core.electric.ladder import Rung, Source, along, corners
-from tickstone.core.families.device_family import Role
-from tickstone.core.wiring.bead import Bead, pull_down, pull_up, series
-from tickstone.core.wiring.circuit import Circuit, Thread
-from tickstone.core.wiring.finding import Number, Repair, WiringFinding
-from tickstone.core.wiring.repairing import restrung, without_resistors
+from tickstone.core.electric.divider import choose_divider
+from tickstone.core.electric.network import Span
+from tickstone.core.electric.solver import solve
+from tickstone.core.families.board_family import Ability
+from tickstone.core.families.device_family import Drive, Role
+from tickstone.core.wiring.bead import Bead, BeadKind, pull_up
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.currents import pin_amps
+from tickstone.core.wiring.finding import Happens, Number, Repair, WiringFinding, offered
+from tickstone.core.wiring.pieces import Driver, Owner
+from tickstone.core.wiring.pin_jobs import PinJob
+from tickstone.core.wiring.pin_look import PinLook
+from tickstone.core.wiring.repairing import divided, pulled, restrung, without_resistors
+from tickstone.core.wiring.solved import FLOATING_OHM, Island, Point
+from tickstone.core.wiring.thread import Thread
+
+USUAL_LOW_V = 0.8
+"""What an input takes for a low where its family does not say (from memory)."""
+GOOD_PART = 0.01
+"""The better class of resistors: 1 %."""
+SOURCE = "common practice"
 
 
-def output_too_high(circuit: Circuit) -> Iterator[WiringFinding]:
-    """A device's high against what the pin bears, with tolerances."""
-    for thread, source, rungs in _highs(circuit):
-        assert thread.pin is not None
-        limits = circuit.board.class_of(thread.pin)
-        nominal = along(source, rungs).volts
-        _, high = corners(source, rungs)
-        logic = circuit.board.logic_v.value
-        most = limits.absolute_max_v.value
-        kills = high > most + 1e-9
-        if not kills and nominal <= max(logic * 1.01, logic + 0.05):
+def pin_levels(circuit: Circuit) -> Iterator[WiringFinding]:
+    """What the outputs on each listening pin make of it, with every tolerance against them."""
+    for look in circuit.pin_looks:
+        island = look.point.island
+        if island is None or look.job is PinJob.DRIVES or look.job is PinJob.FEEDS:
             continue
-        yield WiringFinding(
-            "output-too-high",
-            "error" if kills else "warning",
-            thread.where,
-            f"{thread.name} puts {prefixed(nominal, 'V')} on {thread.pin.name}, "
-            + (
-                f"up to {prefixed(high, 'V')} with tolerances; the pin bears {most:g} V."
-                if kills
-                else f"over the board’s own {logic:g} V."
-            ),
-            "Above its supply a pin feeds current into the chip through its protection; beyond the "
-            "absolute maximum it is destroyed, now or in a month.",
-            limits.absolute_max_v.source,
-            (thread.spot,),
-            (
-                Number("nominal", nominal, "V"),
-                Number("worst case", high, "V"),
-                Number("pin bears", most, "V"),
-                Number("logic supply", logic, "V"),
-            ),
-            _divide(circuit, thread, source, rungs),
-        )
-
-
-def output_too_low(circuit: Circuit) -> Iterator[WiringFinding]:
-    """A device's high against what the pin takes for a high, with tolerances."""
-    for thread, source, rungs in _highs(circuit):
-        assert thread.pin is not None
-        limits = circuit.board.class_of(thread.pin)
-        nominal = along(source, rungs).volts
-        low, _ = corners(source, rungs)
-        needed = limits.high_min_v.value
-        if low >= needed - 1e-9:
+        if _is_analogue(look) or circuit.fights(island):
             continue
+        for place, driver in look.heard():
+            thread = circuit.thread_of(driver.owner)
+            if thread is None or thread.lead.output is None:
+                continue
+            yield from _heard_from(circuit, look, island, place, driver, thread)
+
+
+def _is_analogue(look: PinLook) -> bool:
+    own = [one for one in look.threads if one.pin is look.pin] or look.threads
+    return bool(own) and all(one.lead.wants is Ability.ANALOGUE for one in own)
+
+
+def _heard_from(
+    circuit: Circuit, look: PinLook, island: Island, place: int, driver: Driver, thread: Thread
+) -> Iterator[WiringFinding]:
+    limits = look.limits
+    is_drain = "high" not in driver.positions
+    high_state = island.state({place: "released" if is_drain else "high"})
+    low_state = island.state({place: "low"})
+    if high_state is None or low_state is None:
+        return
+    needed, most_low = limits.high_min_v.value, limits.low_max_v.value
+    high, low = look.point.volts(high_state), look.point.volts(low_state)
+    if high.low < needed - 1e-9 and look.point.behind_ohm(high_state) < FLOATING_OHM:
         yield WiringFinding(
             "output-too-low",
-            "error",
+            _happens(island, look.point, high_state, _at_least(needed)),
             thread.where,
-            f"{thread.name} puts {prefixed(nominal, 'V')} on {thread.pin.name}, as little as "
-            f"{prefixed(low, 'V')} with tolerances; a reliable high needs {needed:g} V.",
+            f"{thread.name} puts {prefixed(high.usual, 'V')} on {look.pin.name}, as little as "
+            f"{prefixed(high.low, 'V')} with tolerances; a reliable high needs {needed:g} V."
+            + _good_parts(island, look.point, high_state, _at_least(needed)),
             "Between low and high the pin reads what it likes, differently when it is warm.",
             limits.high_min_v.source,
             (thread.spot,),
             (
-                Number("nominal", nominal, "V"),
-                Number("worst case", low, "V"),
+                Number("nominal", high.usual, "V"),
+                Number("worst case", high.low, "V"),
                 Number("reliable high", needed, "V"),
             ),
-            _divide(circuit, thread, source, rungs),
+            offered(*_better_level(circuit, look, thread)),
         )
+    if low.high > most_low + 1e-9:
+        yield WiringFinding(
+            "low-too-high",
+            _happens(island, look.point, low_state, _at_most(most_low)),
+            thread.where,
+            f"When {thread.name} is low, {look.pin.name} is at {prefixed(low.usual, 'V')}, up to "
+            f"{prefixed(low.high, 'V')} with tolerances; a reliable low is under {most_low:g} V."
+            + _good_parts(island, look.point, low_state, _at_most(most_low)),
+            "A resistor in the wire and another that lifts it make a divider: the output pulls "
+            "down and the pin does not follow.",
+            limits.low_max_v.source,
+            (thread.spot,),
+            (
+                Number("nominal", low.usual, "V"),
+                Number("worst case", low.high, "V"),
+                Number("reliable low", most_low, "V"),
+            ),
+            offered(*_better_level(circuit, look, thread)),
+        )
+
+
+def _better_level(circuit: Circuit, look: PinLook, thread: Thread) -> Iterator[Repair | None]:
+    """Without the resistors, or with those that do; a lead that only pulls keeps what lifts it."""
+    output = thread.lead.output
+    assert output is not None
+    if output.drive is Drive.OPEN_DRAIN:
+        kept = [bead for bead in thread.beads if bead.kind is not BeadKind.SERIES]
+        lifted = [bead for bead in kept if bead.kind is not BeadKind.PULL_DOWN]
+        if len(kept) < len(thread.beads):
+            yield restrung(thread, kept, f"Take the resistor out of the wire of {thread.name}.")
+        if len(lifted) < len(kept):
+            yield restrung(thread, lifted, f"Take the resistors to ground off {thread.name}.")
+        yield pulled(circuit, thread)
+        return
+    bare = circuit.bare_high(thread)
+    if bare is None:
+        return
+    logic = circuit.board.logic_v.value
+    if bare.usual > logic:
+        pair = choose_divider(
+            bare.usual,
+            logic,
+            look.limits.absolute_max_v.value,
+            look.limits.high_min_v.value,
+            bare.high / bare.usual - 1.0,
+        )
+        yield divided(thread, pair) if pair else None
+    elif thread.beads:
+        yield restrung(thread, without_resistors(thread), f"Take the resistors off {thread.name}.")
 
 
 def input_levels(circuit: Circuit) -> Iterator[WiringFinding]:
-    """What the pin puts on a device's input, against what the device needs and bears."""
+    """What pins and outputs put on a device's input, against what it takes for high and for low."""
     for thread in circuit.threads:
         limits = thread.lead.input
-        if limits is None or thread.pin is None:
+        if limits is None or (thread.connection is None and thread.pin is None):
             continue
-        logic = circuit.board.logic_v.value
-        rungs = list(reversed(circuit.rungs(thread)))
-        rail = circuit.board.logic_rail
-        source = Source(logic, 0.0, circuit.rail_tolerance(rail))
-        low, high = corners(source, rungs)
-        nominal = along(source, rungs).volts
-        most = limits.absolute_max_v
-        if low < limits.high_min_v.value - 1e-9:
-            yield WiringFinding(
-                "input-too-low",
-                "error",
-                thread.where,
-                f"{thread.pin.name} gives {thread.name} {prefixed(nominal, 'V')}, as little as "
-                f"{prefixed(low, 'V')}; it needs {limits.high_min_v.value:g} V for a high.",
-                "It may work on the bench and stop when the supply sags.",
-                limits.high_min_v.source,
-                (thread.spot,),
-                (
-                    Number("worst case", low, "V"),
-                    Number("reliable high", limits.high_min_v.value, "V"),
-                ),
-                restrung(
-                    thread, without_resistors(thread), f"Take the resistors off {thread.name}."
+        point = circuit.solved.at(thread.place)
+        island = point.island
+        if island is None or circuit.fights(island):
+            continue
+        for place in range(len(island.drivers)):
+            driver = island.driver(place)
+            if driver.owner.sort not in ("pin", "output") or "high" not in driver.positions:
+                continue
+            if driver.owner.device == thread.device.key or _is_overloaded(circuit, driver.owner):
+                continue
+            who = driver.owner.pin or circuit.name_of(driver.owner)
+            high_state, low_state = island.state({place: "high"}), island.state({place: "low"})
+            if high_state is None or low_state is None:
+                continue
+            needed = limits.high_min_v.value
+            most_low = limits.low_max_v.value if limits.low_max_v else USUAL_LOW_V
+            high, low = point.volts(high_state), point.volts(low_state)
+            if high.low < needed - 1e-9:
+                yield WiringFinding(
+                    "input-too-low",
+                    _happens(island, point, high_state, _at_least(needed)),
+                    thread.where,
+                    f"{who} gives {thread.name} {prefixed(high.usual, 'V')}, as little as "
+                    f"{prefixed(high.low, 'V')}; it needs {needed:g} V for a high."
+                    + _good_parts(island, point, high_state, _at_least(needed)),
+                    "It may work on the bench and stop when the supply sags.",
+                    limits.high_min_v.source,
+                    (thread.spot,),
+                    (
+                        Number("nominal", high.usual, "V"),
+                        Number("worst case", high.low, "V"),
+                        Number("reliable high", needed, "V"),
+                    ),
+                    offered(_bare(thread)),
+                    "a level shifter, or a transistor that lifts the signal",
                 )
-                if thread.beads and logic * (1 - source.volts_tolerance) >= limits.high_min_v.value
-                else None,
-            )
-        elif most is not None and high > most.value + 1e-9:
-            pair = choose_divider(
-                logic, most.value, most.value, limits.high_min_v.value, source.volts_tolerance
-            )
-            beads = _strung(thread, pair, reverse=True)
-            yield WiringFinding(
-                "input-too-high",
-                "error",
-                thread.where,
-                f"{thread.pin.name} gives {thread.name} up to {prefixed(high, 'V')}; it bears "
-                f"{most.value:g} V.",
-                "Its input protection carries the rest into its own supply, until it does not.",
-                most.source,
-                (thread.spot,),
-                (Number("worst case", high, "V"), Number("input bears", most.value, "V")),
-                restrung(thread, beads, _say(thread, pair)) if pair else None,
-            )
+                break
+            if low.high > most_low + 1e-9:
+                yield WiringFinding(
+                    "input-low-too-high",
+                    _happens(island, point, low_state, _at_most(most_low)),
+                    thread.where,
+                    f"When {who} is low, {thread.name} is at {prefixed(low.usual, 'V')}, up to "
+                    f"{prefixed(low.high, 'V')}; it takes under {most_low:g} V for a low.",
+                    "A resistor in the wire and one that lifts it make a divider.",
+                    limits.low_max_v.source if limits.low_max_v else "from memory",
+                    (thread.spot,),
+                    (
+                        Number("nominal", low.usual, "V"),
+                        Number("worst case", low.high, "V"),
+                        Number("reliable low", most_low, "V"),
+                    ),
+                    offered(_bare(thread)),
+                )
+                break
 
 
-def bus_level(circuit: Circuit) -> Iterator[WiringFinding]:
-    """An I²C module that lifts the bus higher than the pins bear."""
-    for thread in circuit.threads:
-        bus = thread.device.family.i2c
-        if thread.lead.role not in (Role.SDA, Role.SCL) or bus is None or thread.pin is None:
+def _is_overloaded(circuit: Circuit, owner: Owner) -> bool:
+    """Whether a pin gives more than it is meant for: that is told of, and why its volts sag."""
+    look = next((one for one in circuit.pin_looks if one.pin.name == owner.pin), None)
+    if look is None or look.limits.drive_a is None:
+        return False
+    return pin_amps(circuit, look).usual > look.limits.drive_a.value
+
+
+def _bare(thread: Thread) -> Repair | None:
+    if not thread.beads:
+        return None
+    return restrung(thread, without_resistors(thread), f"Take the resistors off {thread.name}.")
+
+
+def bus_lows(circuit: Circuit) -> Iterator[WiringFinding]:
+    """On each line of a bus: whoever pulls down, all others have to see a low (UM10204 table 9)."""
+    for look in circuit.pin_looks:
+        island = look.point.island
+        if look.job is not PinJob.BUS or island is None:
             continue
-        supply = circuit.supply(thread.device)
-        if bus.own_pull_up_ohm is None or (bus.pulls_to_v is None and supply is None):
+        worst: tuple[float, str, str, Thread] | None = None
+        least_high: float | None = None
+        for place in range(len(island.drivers)):
+            state = island.state({place: "low"})
+            puller = island.driver(place).owner
+            if state is None:
+                continue
+            for thread in look.threads:
+                if thread.lead.role not in (Role.SDA, Role.SCL):
+                    continue
+                ends = [(thread.place, thread.name)]
+                if puller.sort == "output":
+                    ends.append((look.pin.name, look.pin.name))
+                for end, name in ends:
+                    point = circuit.solved.at(end)
+                    if point.island is not island:
+                        continue
+                    low, rest = point.volts(state).high, point.volts(0).usual
+                    limit = 0.3 * rest
+                    if rest > 0.5 and low > limit + 1e-9 and (worst is None or low > worst[0]):
+                        who = puller.pin or circuit.name_of(puller)
+                        own = circuit.thread_of(puller) or thread
+                        worst, least_high = (low, who, name, own), limit
+        if worst is None or least_high is None:
             continue
-        if bus.pulls_to_v is not None:
-            volts = bus.pulls_to_v.value
-        else:
-            assert supply is not None
-            volts = supply.volts
-        most = circuit.board.class_of(thread.pin).absolute_max_v
-        if volts <= most.value:
-            continue
-        rail = circuit.board.logic_rail
-        feed = next(
-            (one for one in circuit.of(thread.device) if one.lead.role is Role.SUPPLY), None
-        )
-        fits = thread.device.family.supply
-        repair = None
-        if (
-            feed is not None
-            and feed.connection is not None
-            and fits is not None
-            and fits.min_v.value <= circuit.rail_volts(rail) * (1 - rail.tolerance)
-        ):
-            repair = Repair(
-                f"Feed {thread.device.name} from {rail.name} instead.",
-                (replace(feed.connection, to=rail.name),),
-            )
-        yield WiringFinding(
-            "bus-too-high",
-            "error",
-            thread.where,
-            f"{thread.device.name} lifts the bus to {volts:g} V; {thread.pin.name} bears "
-            f"{most.value:g} V.",
-            "Its own pull-up resistors go to its own supply, and with them the whole bus.",
-            most.source,
-            (thread.spot,),
-            (Number("bus high", volts, "V"), Number("pin bears", most.value, "V")),
-            repair,
-        )
-
-
-def _highs(circuit: Circuit) -> Iterator[tuple[Thread, Source, list[Rung]]]:
-    """Digital outputs that end on a pin and whose high is known."""
-    for thread in circuit.threads:
-        if thread.pin is None or thread.lead.output is None:
-            continue
-        high = circuit.high_source(thread)
-        if high is not None:
-            yield thread, *high
-
-
-def _divide(circuit: Circuit, thread: Thread, source: Source, rungs: list[Rung]) -> Repair | None:
-    """A divider in the wire; for a lead that only pulls down, the pull-up to the logic rail."""
-    assert thread.pin is not None
-    limits = circuit.board.class_of(thread.pin)
-    logic = circuit.board.logic_v.value
-    if source.ohm > 1e12:
-        output = thread.lead.output
-        if output is None or output.own_pull_up_ohm is not None:
-            return None
-        good = output.good_pull_up_ohm.value if output.good_pull_up_ohm else 10_000.0
-        return restrung(
+        low, who, name, thread = worst
+        at_fault = next(
+            (one for one in look.threads if any(b.kind is BeadKind.SERIES for b in one.beads)),
             thread,
-            (*without_resistors(thread), pull_up(good)),
-            f"Lift {thread.name} with {prefixed(good, 'Ω')} to {circuit.board.logic_rail.name} "
-            "and nothing else.",
         )
-    if source.volts <= logic:
-        nothing = corners(source, [])[0] >= limits.high_min_v.value
-        return (
-            restrung(thread, without_resistors(thread), f"Take the resistors off {thread.name}.")
-            if nothing and thread.beads
+        yield WiringFinding(
+            "bus-low",
+            Happens.FAILS,
+            f"{thread.lead.role.words} on {look.pin.name}",
+            f"When {who} pulls the bus down, {name} still sees {prefixed(low, 'V')}; a low is "
+            f"under {prefixed(least_high, 'V')}.",
+            "A resistor lies between what pulls and what listens, and the pull-up is on the far "
+            "side of it. Resistors in a bus go last before the device, a few hundred ohms at most.",
+            "UM10204 rev. 7, table 9: V_IL 0.3 of the bus’s supply",
+            (at_fault.spot,),
+            (Number("low", low, "V"), Number("most for a low", least_high, "V")),
+            offered(
+                restrung(
+                    at_fault,
+                    [bead for bead in at_fault.beads if bead.kind is not BeadKind.SERIES],
+                    f"Take the resistor out of the wire of {at_fault.name}.",
+                )
+                if any(b.kind is BeadKind.SERIES for b in at_fault.beads)
+                else None
+            ),
+        )
+
+
+def floating(circuit: Circuit) -> Iterator[WiringFinding]:
+    """Pins that listen to nothing that holds them."""
+    for look in circuit.pin_looks:
+        island = look.point.island
+        if look.job is not PinJob.LISTENS or island is None:
+            continue
+        if look.point.behind_ohm(island.rest_state) < FLOATING_OHM:
+            continue
+        own = [one for one in look.threads if one.pin is look.pin] or list(look.threads)
+        if not own or any(one.lead.output is not None for one in own):
+            continue  # the pull-up check's
+        if any(one.lead.role in (Role.COLLECTOR, Role.EMITTER) for one in own):
+            continue  # the light check's
+        thread = own[0]
+        lift = (
+            replace(
+                thread.connection,
+                beads=(*thread.beads, _lifting(look)),
+            )
+            if thread.connection is not None and thread.lead.wants is not Ability.ANALOGUE
             else None
         )
-    pair = choose_divider(
-        source.volts,
-        logic,
-        limits.absolute_max_v.value,
-        limits.high_min_v.value,
-        source.volts_tolerance,
+        yield WiringFinding(
+            "floating-pin",
+            Happens.FAILS,
+            thread.where,
+            f"Nothing holds {look.pin.name} while {thread.name} is open.",
+            "Left alone a pin floats: it reads noise, and a hand nearby is enough to change it.",
+            SOURCE,
+            (thread.spot,),
+            (),
+            offered(Repair(f"Hold {look.pin.name} with a pull-up.", (lift,)) if lift else None),
+        )
+
+
+def _lifting(look: PinLook) -> Bead:
+    """What holds a pin high: its own pull-up, or a resistor where it has none."""
+    return Bead(BeadKind.PIN_PULL_UP) if look.limits.pull_up_ohm else pull_up(10_000.0)
+
+
+def _at_least(volts: float) -> Callable[[Span], bool]:
+    return lambda found: found.low >= volts
+
+
+def _at_most(volts: float) -> Callable[[Span], bool]:
+    return lambda found: found.high <= volts
+
+
+def _happens(island: Island, point: Point, state: int, passes: Callable[[Span], bool]) -> Happens:
+    return Happens.LUCK if _passes_good(island, point, state, passes) else Happens.FAILS
+
+
+def _good_parts(island: Island, point: Point, state: int, passes: Callable[[Span], bool]) -> str:
+    return " 1 % parts pass." if _passes_good(island, point, state, passes) else ""
+
+
+def _passes_good(island: Island, point: Point, state: int, passes: Callable[[Span], bool]) -> bool:
+    """Whether resistors of the better class would do."""
+    better = solve(island.network(island.pieces, tightened=GOOD_PART))
+    n = point.number
+    volts = Span(
+        float(better.low_v[state, n]),
+        float(better.usual_v[state, n]),
+        float(better.high_v[state, n]),
     )
-    if pair is None:
-        return None
-    return restrung(thread, _strung(thread, pair), _say(thread, pair))
-
-
-def _strung(thread: Thread, pair: DividerPair | None, reverse: bool = False) -> tuple[Bead, ...]:
-    if pair is None:
-        return thread.beads
-    parts = (series(pair.top_ohm), pull_down(pair.bottom_ohm))
-    return (*without_resistors(thread), *(reversed(parts) if reverse else parts))
-
-
-def _say(thread: Thread, pair: DividerPair | None) -> str:
-    if pair is None:
-        return ""
-    return (
-        f"Put {prefixed(pair.top_ohm, 'Ω')} over {prefixed(pair.bottom_ohm, 'Ω')} on "
-        f"{thread.name}: {pair.nominal_v:.2f} V, and {pair.low_v:.2f} to {pair.high_v:.2f} V "
-        "with both resistors’ tolerances against you."
-    )
+    return bool(np.isfinite(volts).all() and passes(volts))

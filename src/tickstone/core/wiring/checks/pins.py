@@ -12,9 +12,10 @@ from tickstone.core.wiring.assignment import (
     pulse_hz,
     pulses_too_fast_to_poll,
 )
-from tickstone.core.wiring.circuit import Circuit, Thread
-from tickstone.core.wiring.finding import Number, WiringFinding
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.finding import Happens, Number, WiringFinding, offered
 from tickstone.core.wiring.repairing import moved
+from tickstone.core.wiring.thread import Thread
 
 SOURCE = "common practice; the board family’s pin table"
 
@@ -26,57 +27,100 @@ def unconnected(circuit: Circuit) -> Iterator[WiringFinding]:
             thread
             for thread in circuit.of(device)
             if thread.connection is None
+            and thread.pin is None
             and thread.lead.wants is not None
             and not thread.lead.is_optional
+            and not thread.is_open_on_purpose
+            and not circuit.leads_on(thread.place)
         ]
         if not loose:
             continue
         names = ", ".join(thread.lead.name for thread in loose)
-        first = moved(circuit, loose[0]) if len(loose) == 1 else None
         yield WiringFinding(
             "unconnected",
-            "error",
+            Happens.FAILS,
             f"{device.name} {names}",
             f"{device.name}: {names} {'has' if len(loose) == 1 else 'have'} no pin yet.",
-            "Propose pins gives every loose lead a place, or choose one by hand.",
+            "Propose pins gives every loose lead a place, or choose one by hand; a lead that is "
+            "meant to stay open can be marked so.",
             SOURCE,
             tuple(thread.spot for thread in loose),
-            repair=first,
+            repairs=offered(moved(circuit, loose[0]) if len(loose) == 1 else None),
         )
 
 
 def pin_twice(circuit: Circuit) -> Iterator[WiringFinding]:
-    """Two leads on one pin that are not a bus; two outputs among them fight."""
+    """Two leads on one pin that are neither a bus nor made to share it."""
     for pin in circuit.board.pins:
-        threads = circuit.on(pin.name)
-        if len(threads) < 2:
+        threads = [one for one in circuit.on(pin.name) if one.lead.wants is not None]
+        if len(threads) < 2 or _may_share(circuit, threads):
             continue
-        roles = {thread.lead.role for thread in threads}
-        if len(roles) == 1 and roles <= set(BUS_ROLES):
-            continue
-        drivers = [thread for thread in threads if _drives(thread)]
-        fight = len(drivers) > 1
         names = " and ".join(thread.name for thread in threads)
         # Whoever moves, a bus stays together.
         movable = [one for one in threads if one.lead.role not in BUS_ROLES] or list(threads)
-        loser = drivers[-1] if fight else movable[-1]
         yield WiringFinding(
-            "two-outputs" if fight else "pin-twice",
-            "error",
+            "pin-twice",
+            Happens.FAILS,
             f"{names} → {pin.name}",
-            f"{names} meet on {pin.name}"
-            + (
-                ", and more than one of them drives it."
-                if fight
-                else "; the program cannot tell them apart."
-            ),
-            "When one output pulls up and the other down, both carry a short circuit current."
-            if fight
-            else "A pin serves one lead, but for a bus.",
+            f"{names} meet on {pin.name}; the program cannot tell them apart.",
+            "A pin serves one lead, but for a bus.",
             SOURCE,
             tuple(thread.spot for thread in threads),
             (Number("leads on the pin", float(len(threads)), ""),),
-            moved(circuit, loser),
+            offered(moved(circuit, movable[-1])),
+        )
+
+
+def _may_share(circuit: Circuit, threads: list[Thread]) -> bool:
+    """Whether leads may meet on a pin: a bus, one wire for many, one signal to many, or a wired or.
+
+    Outputs that fight are told of by what runs between them.
+    """
+    if all(one.lead.role in BUS_ROLES for one in threads):
+        return len({one.lead.role for one in threads}) == 1
+    if all(one.lead.is_shared for one in threads):
+        return True
+    if all(_is_open_drain(one) and one.lead.role is Role.OUTPUT for one in threads):
+        return True
+    takers = (Role.INPUT, Role.ANODE, Role.CATHODE)
+    drivers = [one for one in threads if one.lead.role not in takers and not _is_passive(one)]
+    if not drivers:
+        return True
+    hearing = [one for one in threads if one.lead.role is Role.INPUT]
+    if len(drivers) == 1:
+        # An output that works another device's input, with the pin listening in.
+        return drivers[0].lead.role is Role.OUTPUT and all(
+            one.device.key != drivers[0].device.key for one in hearing
+        )
+    return circuit.fights_on(threads[0])
+
+
+def _is_open_drain(thread: Thread) -> bool:
+    output = thread.lead.output
+    return output is not None and output.drive is Drive.OPEN_DRAIN
+
+
+def _is_passive(thread: Thread) -> bool:
+    return thread.lead.role is Role.LEG
+
+
+def counted_together(circuit: Circuit) -> Iterator[WiringFinding]:
+    """Pulses of two devices on one pin, which the program counts as one."""
+    for pin in circuit.board.pins:
+        threads = [one for one in circuit.on(pin.name) if one.lead.pulses_hz is not None]
+        if len(threads) < 2 or circuit.fights_on(threads[0]):
+            continue
+        names = " and ".join(thread.name for thread in threads)
+        yield WiringFinding(
+            "counted-together",
+            Happens.LUCK,
+            f"{names} → {pin.name}",
+            f"{names} share {pin.name}: their pulses are counted as one.",
+            "Either of them pulls the pin down, and the program cannot tell whose turn it was.",
+            SOURCE,
+            tuple(thread.spot for thread in threads),
+            (),
+            offered(moved(circuit, threads[-1])),
         )
 
 
@@ -92,13 +136,13 @@ def pin_ability(circuit: Circuit) -> Iterator[WiringFinding]:
         what = " and ".join(sorted(ability.words for ability in lacking))
         yield WiringFinding(
             "pin-ability",
-            "error",
+            Happens.FAILS,
             thread.where,
             f"{thread.name} needs {what}, which {thread.pin.name} is not.",
             f"On a {circuit.board.label} that is a matter of the pin; no program changes it.",
             SOURCE,
             (thread.spot,),
-            repair=moved(circuit, thread),
+            repairs=offered(moved(circuit, thread)),
         )
 
 
@@ -110,13 +154,13 @@ def special_pin(circuit: Circuit) -> Iterator[WiringFinding]:
             continue
         yield WiringFinding(
             ids[thread.pin.use],
-            "note" if thread.pin.use is PinUse.LAMP else "warning",
+            Happens.BETTER if thread.pin.use is PinUse.LAMP else Happens.LUCK,
             thread.where,
             f"{thread.pin.name}, where {thread.name} ends, has a job of the board’s own.",
             thread.pin.caution,
             SOURCE,
             (thread.spot,),
-            repair=moved(circuit, thread),
+            repairs=offered(moved(circuit, thread)),
         )
 
 
@@ -129,9 +173,29 @@ def pulse_interrupt(circuit: Circuit) -> Iterator[WiringFinding]:
         if not pulses_too_fast_to_poll(circuit, thread):
             continue
         limit = 0.25 / circuit.settings.loop_s
+        numbers = (
+            Number("pulse rate", rate, "Hz"),
+            Number("loop", circuit.settings.loop_s, "s"),
+            Number("fastest seen", limit, "Hz"),
+        )
+        if Ability.PIN_CHANGE in thread.pin.abilities:
+            yield WiringFinding(
+                "pin-change-cost",
+                Happens.BETTER,
+                thread.where,
+                f"{thread.name} on {thread.pin.name} can be counted by its pin-change interrupt, "
+                "which its whole port shares.",
+                "It comes at both edges, and of any pin of the port: the program has to look which "
+                "it was, and counts two edges for each pulse.",
+                SOURCE,
+                (thread.spot,),
+                numbers,
+                offered(moved(circuit, thread)),
+            )
+            continue
         yield WiringFinding(
             "pulse-interrupt",
-            "error",
+            Happens.FAILS,
             thread.where,
             f"{thread.name} pulses up to {rate:g} times a second; a loop of "
             f"{circuit.settings.loop_s * 1000:g} ms sees {limit:.3g}, and {thread.pin.name} "
@@ -140,17 +204,6 @@ def pulse_interrupt(circuit: Circuit) -> Iterator[WiringFinding]:
             "it misses some and reads low.",
             "sampling: two looks for each half of a pulse",
             (thread.spot,),
-            (
-                Number("pulse rate", rate, "Hz"),
-                Number("loop", circuit.settings.loop_s, "s"),
-                Number("fastest seen", limit, "Hz"),
-            ),
-            moved(circuit, thread),
+            numbers,
+            offered(moved(circuit, thread)),
         )
-
-
-def _drives(thread: Thread) -> bool:
-    output = thread.lead.output
-    if output is not None:
-        return output.drive is Drive.PUSH_PULL
-    return thread.lead.role is Role.ANALOGUE

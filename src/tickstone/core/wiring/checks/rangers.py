@@ -8,7 +8,7 @@ from dataclasses import replace
 from itertools import combinations
 
 from tickstone.core.wiring.circuit import Circuit
-from tickstone.core.wiring.finding import Number, Repair, Spot, WiringFinding
+from tickstone.core.wiring.finding import Happens, Number, Repair, Spot, WiringFinding
 from tickstone.core.wiring.hearing import can_hear
 
 
@@ -28,13 +28,13 @@ def ranger_cross_talk(circuit: Circuit) -> Iterator[WiringFinding]:
         if hears is None:
             yield WiringFinding(
                 "ranger-facing",
-                "note",
+                Happens.BETTER,
                 f"{one.name}, {other.name}",
                 f"It is not said which way {one.name} and {other.name} look.",
                 "Rangers that look the same way take each other’s echo for their own.",
                 "common practice",
                 spots,
-                repair=in_turn,
+                repairs=(in_turn,),
             )
             continue
         assert one.facing_rad is not None
@@ -42,7 +42,7 @@ def ranger_cross_talk(circuit: Circuit) -> Iterator[WiringFinding]:
         apart = abs(math.remainder(one.facing_rad - other.facing_rad, 2.0 * math.pi))
         yield WiringFinding(
             "ranger-cross-talk",
-            "warning",
+            Happens.LUCK,
             f"{one.name}, {other.name}",
             f"{one.name} and {other.name} look {math.degrees(apart):.0f}° apart and can hear each "
             "other.",
@@ -50,5 +50,5 @@ def ranger_cross_talk(circuit: Circuit) -> Iterator[WiringFinding]:
             "common practice; beam plus 30° to the side",
             spots,
             (Number("apart", apart, "rad"),),
-            in_turn,
+            (in_turn,),
         )

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from tickstone.core.display import grouped
-from tickstone.core.wiring.circuit import Circuit, Thread, names_of
-from tickstone.core.wiring.finding import Number, WiringFinding
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.finding import Happens, Number, WiringFinding, offered
 from tickstone.core.wiring.netlist import Device
 from tickstone.core.wiring.references import (
     analogue_span,
@@ -14,6 +14,7 @@ from tickstone.core.wiring.references import (
     matching_reference,
     scales_with,
 )
+from tickstone.core.wiring.thread import Thread, names_of
 
 
 def ratiometric(circuit: Circuit) -> Iterator[WiringFinding]:
@@ -38,7 +39,7 @@ def ratiometric(circuit: Circuit) -> Iterator[WiringFinding]:
         can_match = any(is_supply(circuit, one, rail.name) for one in converter.references)
         yield WiringFinding(
             "ratiometric-reference",
-            "warning" if can_match else "note",
+            Happens.LUCK if can_match else Happens.BETTER,
             ", ".join(thread.where for thread in threads),
             f"{names_of(threads)} {'scales' if len(threads) == 1 else 'scale'} with {rail.name}, "
             f"but {'is' if len(threads) == 1 else 'are'} read against {reference.name}: up to "
@@ -63,7 +64,7 @@ def ratiometric(circuit: Circuit) -> Iterator[WiringFinding]:
                 Number("codes of drift", round(drift), ""),
                 Number("codes never used", round(lost), ""),
             ),
-            matching_reference(circuit, rail.name),
+            offered(matching_reference(circuit, rail.name)),
         )
 
 

@@ -1,0 +1,79 @@
+"""Repairs judged by the same checks: one that mends its finding and starts nothing as bad."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from tickstone.core.finding import SEVERITIES
+from tickstone.core.wiring.checks import found_in
+from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.finding import Repair, WiringFinding
+from tickstone.core.wiring.netlist import Wiring
+
+MOST_JUDGED = 40
+"""So many repairs are tried out at once, the worst findings' first; the rest when those are
+mended."""
+MOST_STEPS = 4
+"""So many steps may follow from one repair, such as the pull-up that a lead on a pin wants."""
+Findings = Sequence[WiringFinding]
+
+
+@dataclass(frozen=True, slots=True)
+class Mended:
+    """A repair that does, the wiring after it, and what is found there."""
+
+    repair: Repair
+    wiring: Wiring
+    findings: tuple[WiringFinding, ...]
+
+
+def check_wiring(wiring: Wiring) -> tuple[WiringFinding, ...]:
+    """Everything the checks find, worst first, each with the repairs that do mend it.
+
+    What can destroy comes before what does not work, and that before what misreads.
+    """
+    found = found_in(Circuit(wiring))
+    left = MOST_JUDGED
+    judged = []
+    for finding in found:
+        tried = [mends(wiring, found, finding, repair) for repair in finding.repairs[:left]]
+        left -= len(tried)
+        kept = {one.repair.text: one.repair for one in tried if one is not None}
+        judged.append(replace(finding, repairs=tuple(kept.values())))
+    return tuple(judged)
+
+
+def mends(wiring: Wiring, found: Findings, finding: WiringFinding, repair: Repair) -> Mended | None:
+    """The repair, with what has to follow from it; None where it does not mend.
+
+    It mends when its finding is gone and no finding as severe or worse is new. What is left of it,
+    or new because of it, is mended along with it, where that can be.
+    """
+    for _ in range(MOST_STEPS):
+        try:
+            new = repair.applied(wiring)
+        except ValueError:
+            return None  # more parts than a wire can take, say
+        after = found_in(Circuit(new))
+        left = [one for one in after if one.is_same(finding)]
+        if left and len(left[0].places) >= len(finding.places):
+            return None
+        worse = left or fresh_among(found, after, finding.severity)
+        if not worse:
+            return Mended(repair, new, after)
+        if not worse[0].repairs:
+            return None
+        repair = repair.then(worse[0].repairs[0])
+    return None
+
+
+def fresh_among(before: Findings, after: Findings, severity: str) -> list[WiringFinding]:
+    """Findings at least so severe that were not there before."""
+    severe = SEVERITIES.index(severity)
+    return [
+        one
+        for one in after
+        if SEVERITIES.index(one.severity) <= severe
+        and not any(one.is_same(other) for other in before)
+    ]
