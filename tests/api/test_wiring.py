@@ -457,3 +457,24 @@ def test_pins_in_use_tell_their_volts_in_every_state(client: TestClient) -> None
     assert pins["GP22"]["states"] == []
     driven = {one["when"]: one for one in pins["GP2"]["states"]}
     assert driven["GP2 high"]["usual_v"] == pytest.approx(3.3, abs=0.05)
+
+
+def test_a_trial_tells_what_would_come_of_a_wiring_and_keeps_nothing(client: TestClient) -> None:
+    made = client.post("/api/rigs", json={"name": "Thorn", "board": "five_volt_8bit_small"})
+    rig = made.json()["id"]
+    named = {"name": "Wheel", "family": "hall_switch_unipolar"}
+    device = client.post(f"/api/rigs/{rig}/sensors", json=named).json()["id"]
+    path = f"/api/rigs/{rig}/wiring"
+    before = wiring(client, rig)
+    wires = [
+        {"device": device, "lead": lead, "to": to}
+        for lead, to in (("VCC", "5V"), ("GND", "GND"), ("OUT", "D2"))
+    ]
+    tried = client.post(f"{path}/trial", json={"connections": wires}).json()
+    assert [one["id"] for one in tried["fresh"]] == ["missing-pull-up"]
+    assert any("goes nowhere" in message for message in tried["gone"])
+    states = next(pin["states"] for pin in tried["pins"] if pin["name"] == "D2")
+    assert [state["usual_v"] for state in states] == [None, pytest.approx(0.0, abs=0.01)]
+    assert client.get(path).json() == before
+    bad = client.post(f"{path}/trial", json={"connections": [{**wires[0], "to": "nowhere"}]})
+    assert bad.status_code == 422

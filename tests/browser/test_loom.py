@@ -28,8 +28,7 @@ MEASURE = """() => {
   const box = (one) => { const { x, y, width, height } = one.getBoundingClientRect();
     return [x, y, x + width, y + height]; };
   const drawing = document.querySelector('.loom-drawing');
-  const cards = [...drawing.querySelectorAll('g[aria-label]')].filter(
-    (one) => !one.classList.contains('loom-thread') && one.tabIndex === 0);
+  const cards = [...drawing.querySelectorAll('.loom-card')];
   return {
     frame: box(document.querySelector('.loom-frame')),
     cards: cards.map((one) => box(one.querySelector(':scope > rect'))),

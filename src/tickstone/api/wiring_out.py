@@ -29,6 +29,7 @@ from tickstone.api.schemas.wiring import (
     RailOut,
     SettingsIn,
     SpotOut,
+    TrialOut,
     WiredDeviceOut,
     WiringFindingOut,
     WiringOut,
@@ -46,10 +47,12 @@ from tickstone.core.stones.wired import wired_stone
 from tickstone.core.wiring.assignment import abilities_for
 from tickstone.core.wiring.bead import Bead
 from tickstone.core.wiring.bill import bill_of_materials
+from tickstone.core.wiring.checks import found_in
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.colours import COLOURS
 from tickstone.core.wiring.currents import rail_budgets
 from tickstone.core.wiring.finding import Number, WiringFinding
+from tickstone.core.wiring.judging import fresh_among
 from tickstone.core.wiring.netlist import END, Device, Wiring, place_of
 from tickstone.core.wiring.pin_states import pin_states
 from tickstone.core.wiring.power_supply import PowerSupply
@@ -112,6 +115,17 @@ def wiring_out(session: Session, rig: Rig, catalogue: Catalogue) -> WiringOut:
             for sensor, one, stone in zip(rig.sensors, facts, stones, strict=True)
             if one.wired is not None and stone.state is StoneState.TICKED
         ),
+    )
+
+
+def trial_out(now: Wiring, then: Wiring) -> TrialOut:
+    """What is found anew in another wiring, what no longer is, and what stands at its pins."""
+    circuit = Circuit(then)
+    before, after = found_in(Circuit(now)), found_in(circuit)
+    return TrialOut(
+        fresh=[_finding_out(one) for one in fresh_among(before, after, "note")],
+        gone=[one.message for one in fresh_among(after, before, "note")],
+        pins=_pins(circuit),
     )
 
 

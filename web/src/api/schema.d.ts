@@ -1330,6 +1330,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{rig_id}/wiring/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Wiring
+         * @description What a whole wiring in place of this one would come to. Nothing is kept.
+         */
+        post: operations["try_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules/{rule_id}": {
         parameters: {
             query?: never;
@@ -5975,6 +5995,19 @@ export interface components {
             slots: string[][];
         };
         /**
+         * TrialOut
+         * @description What another wiring would come to. fresh: findings that are new. gone: those that would not
+         *     stand any more, in words.
+         */
+        TrialOut: {
+            /** Fresh */
+            fresh: components["schemas"]["WiringFindingOut"][];
+            /** Gone */
+            gone: string[];
+            /** Pins */
+            pins: components["schemas"]["PinOut"][];
+        };
+        /**
          * WayOut
          * @description A way to choose a threshold, where it puts it, and what that misreads.
          */
@@ -8848,6 +8881,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WiringOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WiringIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

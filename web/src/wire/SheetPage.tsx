@@ -40,7 +40,7 @@ function SheetOfRig() {
 function Sheet({ wiring }: { wiring: Wiring }) {
   const { model, layout } = useLoom(wiring);
   const cautions = [...new Set(wiring.steps.map((step) => step.caution).filter(Boolean))];
-  const size = layout.data ? drawingSize(model, layout.data) : null;
+  const size = layout.data ? drawingSize(layout.data.model, layout.data.layout) : null;
   return (
     <>
       <header className="sheet-head">
@@ -69,10 +69,10 @@ function Sheet({ wiring }: { wiring: Wiring }) {
       )}
       {layout.isPending && <Skeleton lines={6} />}
       {layout.isError && <Trouble error={layout.error} retry={() => void layout.refetch()} />}
-      {layout.data && size && model.threads.length + model.tabs.length > 0 && (
+      {layout.data && size && model.threads.length + model.tabs.length + model.tags.length > 0 && (
         <LoomDrawing
-          model={model}
-          layout={layout.data}
+          model={layout.data.model}
+          layout={layout.data.layout}
           palette={{ ...PAPER, ground: "#ffffff" }}
           title={`How ${wiring.rig_name} is wired`}
           traced={null}

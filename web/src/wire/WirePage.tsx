@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { NavLink, useParams } from "react-router";
 import { Over } from "../shell/Over";
@@ -50,6 +50,15 @@ function WireBench({ wiring, view }: { wiring: Wiring; view: string }) {
   const [files, setFiles] = useState(false);
   const changes = useWiringChanges(wiring);
   const hasFindings = view !== "time";
+  const findings = (above: ReactNode) => (
+    <WiringFindings
+      wiring={wiring}
+      open={preferences.findings === "open"}
+      onToggle={() => setPreferences({ findings: preferences.findings === "open" ? "closed" : "open" })}
+    >
+      {above}
+    </WiringFindings>
+  );
 
   if (!wiring.board) {
     return (
@@ -109,23 +118,21 @@ function WireBench({ wiring, view }: { wiring: Wiring; view: string }) {
         </div>
       )}
       <div className={`bench-body ${hasFindings ? `findings-${preferences.findings}` : "findings-none"}`}>
-        <section className="bench" aria-label={VIEWS.find((one) => one.view === view)?.name}>
-          {view === "loom" ? (
-            <LoomView wiring={wiring} />
-          ) : view === "list" ? (
-            <ListView wiring={wiring} />
-          ) : view === "time" ? (
-            <TimeView rigId={wiring.rig_id} />
-          ) : (
-            <PlanView wiring={wiring} onImpossible={setImpossible} />
-          )}
-        </section>
-        {hasFindings && (
-          <WiringFindings
-            wiring={wiring}
-            open={preferences.findings === "open"}
-            onToggle={() => setPreferences({ findings: preferences.findings === "open" ? "closed" : "open" })}
-          />
+        {view === "loom" ? (
+          <LoomView wiring={wiring} beside={findings} />
+        ) : (
+          <>
+            <section className="bench" aria-label={VIEWS.find((one) => one.view === view)?.name}>
+              {view === "list" ? (
+                <ListView wiring={wiring} />
+              ) : view === "time" ? (
+                <TimeView rigId={wiring.rig_id} />
+              ) : (
+                <PlanView wiring={wiring} onImpossible={setImpossible} />
+              )}
+            </section>
+            {hasFindings && findings(null)}
+          </>
         )}
       </div>
     </div>

@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import Button from "react-bootstrap/Button";
 import type { Finding } from "../api/queries";
 import { FindingCounts } from "../bench/Findings";
@@ -12,10 +13,12 @@ interface Props {
   device?: number;
   open: boolean;
   onToggle: () => void;
+  /** What stands above them. */
+  children?: ReactNode;
 }
 
 /** What the checks found, worst first, each with its numbers and what one press would mend. */
-export function WiringFindings({ wiring, device, open, onToggle }: Props) {
+export function WiringFindings({ wiring, device, open, onToggle, children }: Props) {
   const changes = useWiringChanges(wiring);
   const findings = wiring.findings.filter(
     (finding) => device === undefined || finding.spots.some((spot) => spot.device === device),
@@ -23,6 +26,7 @@ export function WiringFindings({ wiring, device, open, onToggle }: Props) {
   const mendable = device === undefined ? findings.filter((finding) => finding.repair).length : 0;
   return (
     <aside className="findings" aria-label="Findings">
+      {children}
       <button type="button" className="findings-toggle" aria-expanded={open} onClick={onToggle}>
         <span>Findings</span> <FindingCounts severities={findings.map((one) => one.severity as Finding["severity"])} />
       </button>

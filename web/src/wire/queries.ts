@@ -55,7 +55,7 @@ function connectionsOf(wiring: Wiring): Connection[] {
 }
 
 /** The whole circuit of a wiring, without what is only shown of it. */
-function circuitOf(wiring: Wiring): Circuit {
+export function circuitOf(wiring: Wiring): Circuit {
   return {
     connections: connectionsOf(wiring),
     supplies: wiring.supplies.map((one) => without(one, "words", "plus", "minus", "volts")),
@@ -72,6 +72,22 @@ function without<T extends object, K extends keyof T>(one: T, ...gone: K[]): Omi
 /** A part on a wire without what is only shown of it. */
 export function sent({ kind, ohm, farad, rail, tolerance, power_w }: ShownBead): Bead {
   return { kind, ohm, farad, rail, tolerance, power_w };
+}
+
+/** What another circuit in place of a wiring's would come to; nothing is asked while there is none. */
+export function useTrial(wiring: Wiring, called: string, circuit: () => Circuit, isAsked: boolean) {
+  return useQuery({
+    queryKey: ["wiring trial", wiring.rig_id, wiring.revision, called],
+    enabled: isAsked,
+    staleTime: Infinity,
+    queryFn: () =>
+      body(
+        client.POST("/api/rigs/{rig_id}/wiring/trial", {
+          params: { path: { rig_id: wiring.rig_id } },
+          body: { ...circuit(), settings: wiring.settings },
+        }),
+      ),
+  });
 }
 
 let turn: Promise<unknown> = Promise.resolve();

@@ -18,11 +18,12 @@ from tickstone.api.schemas.wiring import (
     RepairIn,
     SignIn,
     TickIn,
+    TrialOut,
     WiringFileIn,
     WiringIn,
     WiringOut,
 )
-from tickstone.api.wiring_out import wiring_out
+from tickstone.api.wiring_out import trial_out, wiring_out
 from tickstone.core.stones.stone import StoneState, WorkStage
 from tickstone.core.stones.wired import wired_stone
 from tickstone.core.wiring.bill import bill_of_materials
@@ -88,7 +89,23 @@ def change_wiring(
     rig: RigDep, body: WiringIn, session: SessionDep, catalogue: CatalogueDep
 ) -> WiringOut:
     """Put a whole wiring in place of the one before. Refused whole when one lead is wrong."""
-    wiring = _held(session, rig, catalogue, body.revision)
+    new = _put_in(rig, _held(session, rig, catalogue, body.revision), body)
+    save_wiring(session, rig, new)
+    session.commit()
+    return wiring_out(session, rig, catalogue)
+
+
+@router.post("/trial")
+def try_wiring(
+    rig: RigDep, body: WiringIn, session: SessionDep, catalogue: CatalogueDep
+) -> TrialOut:
+    """What a whole wiring in place of this one would come to. Nothing is kept."""
+    wiring = _wiring(session, rig, catalogue)
+    return trial_out(wiring, _put_in(rig, wiring, body))
+
+
+def _put_in(rig: Rig, wiring: Wiring, body: WiringIn) -> Wiring:
+    """The wiring as the body has it. Raises a problem naming what does not fit."""
     gone = {one.device for one in body.connections} - {sensor.id for sensor in rig.sensors}
     if gone:
         raise does_not_fit(
@@ -96,17 +113,16 @@ def change_wiring(
         )
     try:
         connections = tuple(one.connection() for one in body.connections)
-        new = replace(
+        settings = body.settings.settings() if body.settings else wiring.settings
+        return replace(
             wiring,
             connections=connections,
-            settings=body.settings.settings() if body.settings else wiring.settings,
+            # The loop's time is none of the wiring's settings: it comes of what the rig reads.
+            settings=replace(settings, loop_s=wiring.settings.loop_s),
             **_circuit(wiring, body, {one.end for one in connections}),
         )
     except ValueError as error:
         raise does_not_fit(str(error), str(error).partition(":")[0]) from error
-    save_wiring(session, rig, new)
-    session.commit()
-    return wiring_out(session, rig, catalogue)
 
 
 def _circuit(wiring: Wiring, body: WiringIn, wired: set[END]) -> dict[str, Any]:

@@ -345,6 +345,16 @@ class WiringFindingOut(Answer):
     buy: str
 
 
+class TrialOut(Answer):
+    """What another wiring would come to. fresh: findings that are new. gone: those that would not
+    stand any more, in words.
+    """
+
+    fresh: list[WiringFindingOut]
+    gone: list[str]
+    pins: list[PinOut]
+
+
 class WiringStepOut(Answer):
     """A line of the wiring list. low_v, high_v: what has to be measured, for a test point."""
 

@@ -1,10 +1,10 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { type Part, type PowerSupply, type Wiring, useWiringChanges } from "../queries";
+import { placeWords, withoutSpareJoints } from "./places";
 import { PartForm } from "./PartForm";
 import { SupplyForm } from "./SupplyForm";
 import { kindOf } from "./partKinds";
-import { placeWords } from "./places";
 
 /** Supplies and parts that stand on the bench by themselves, and the joints they meet at. */
 export function BenchParts({ wiring }: { wiring: Wiring }) {
@@ -22,14 +22,9 @@ export function BenchParts({ wiring }: { wiring: Wiring }) {
       };
     });
   const takePart = (gone: Part) =>
-    changes.alter(`${gone.key} is off the bench.`, (now) => {
-      const parts = now.parts.filter((one) => one.key !== gone.key);
-      const used = new Set([
-        ...parts.flatMap((one) => Object.values(one.ends)),
-        ...now.connections.map((one) => one.to),
-      ]);
-      return { parts, joints: now.joints.filter((joint) => used.has(joint)) };
-    });
+    changes.alter(`${gone.key} is off the bench.`, (now) =>
+      withoutSpareJoints({ ...now, parts: now.parts.filter((one) => one.key !== gone.key) }),
+    );
 
   return (
     <section className="bench-parts panel" aria-label="Supplies and parts">

@@ -1,4 +1,4 @@
-import type { Wiring } from "../queries";
+import type { Circuit, Wiring } from "../queries";
 
 /** A place a wire or a leg of a part can go to, as one chooses it. */
 export interface Choice {
@@ -30,4 +30,13 @@ export function freeName(letter: string, taken: string[]): string {
   let number = 1;
   while (taken.includes(`${letter}${number}`)) number += 1;
   return `${letter}${number}`;
+}
+
+/** The circuit without the joints that no wire and no leg goes to. */
+export function withoutSpareJoints(circuit: Circuit): Circuit {
+  const used = new Set([
+    ...circuit.parts.flatMap((part) => Object.values(part.ends)),
+    ...circuit.connections.map((one) => one.to),
+  ]);
+  return { ...circuit, joints: circuit.joints.filter((joint) => used.has(joint)) };
 }

@@ -1,17 +1,28 @@
 import { type Ref } from "react";
-import { Beads, TabBead } from "./Beads";
+import { Band, SparePegs, bandPlaces, pegRoom } from "./Band";
+import { Card } from "./Card";
+import { Comb } from "./Comb";
+import { PartTag } from "./PartTag";
+import { ThreadRun } from "./ThreadRun";
 import { COMB_WIDTH, type LoomLayout, type Point } from "./geometry";
-import { type LoomModel, type Severity, type Tab, tabRows } from "./model";
+import { type LoomModel, cardsOf } from "./model";
 import type { Palette } from "./palette";
-import { middleOf, softLine } from "./thread";
-import { wireColour } from "../wireColours";
+import { placesOf, related } from "./reach";
+import { softLine } from "./thread";
 
-const BAND_WIDTH = 22;
-const BAND_GAP = 6;
 const TAB_ROOM = 74;
-const FOOT = 10;
+const FOOT = 4;
 const EDGE = 14;
 const FONT = "Atkinson Hyperlegible Next, sans-serif";
+
+/** What is in hand over the loom, and where it would go. */
+export interface Held {
+  id: string;
+  target: string | null;
+  /** Where the pointer is, in the drawing; null when it is led by keys. */
+  at: Point | null;
+  fits: (pin: string) => boolean;
+}
 
 interface Props {
   model: LoomModel;
@@ -20,6 +31,9 @@ interface Props {
   title: string;
   traced: string | null;
   onTrace: (id: string | null) => void;
+  /** What was chosen: drawn bold while the rest stays as it is. */
+  chosen?: string | null;
+  held?: Held | null;
   /** What part of the drawing is looked at: x, y, width, height. */
   view: [number, number, number, number];
   svgRef?: Ref<SVGSVGElement>;
@@ -27,27 +41,55 @@ interface Props {
 
 /** How large the whole drawing is. */
 export function drawingSize(model: LoomModel, layout: LoomLayout): [number, number] {
-  const left = EDGE + model.rails.length * (BAND_WIDTH + BAND_GAP) + TAB_ROOM;
-  const bottom = FOOT + model.rails.length * (BAND_WIDTH + BAND_GAP);
-  return [left + layout.width + EDGE, EDGE + layout.height + bottom + EDGE];
+  const bands = bandPlaces(model.rails).width;
+  return [
+    EDGE + bands + TAB_ROOM + layout.width + EDGE,
+    EDGE + layout.height + FOOT + bands + pegRoom(model.rails) + EDGE,
+  ];
 }
 
-/** The loom: cards on the left, the comb of pins on the right, threads between, bands around. */
-export function LoomDrawing({ model, layout, palette, title, traced, onTrace, view, svgRef }: Props) {
-  const left = EDGE + model.rails.length * (BAND_WIDTH + BAND_GAP) + TAB_ROOM;
+/** The loom: cards on the left, the comb of pins on the right, threads and parts between, bands around. */
+export function LoomDrawing({
+  model,
+  layout,
+  palette,
+  title,
+  traced,
+  onTrace,
+  chosen = null,
+  held = null,
+  view,
+  svgRef,
+}: Props) {
+  const { places: bands, width: bandsWidth } = bandPlaces(model.rails);
+  const left = EDGE + bandsWidth + TAB_ROOM;
   const top = EDGE;
-  const bandX = new Map(model.rails.map((rail, index) => [rail.name, EDGE + index * (BAND_WIDTH + BAND_GAP)]));
   const [width, height] = drawingSize(model, layout);
-  const ground = model.rails.find((rail) => rail.isGround)?.name ?? "ground";
+  const grounds = model.rails.filter((rail) => rail.isGround);
+  const ground = grounds[0]?.name ?? "ground";
+  const xOf = new Map(bands.map((one) => [one.rail.name, EDGE + one.middle]));
+  const bandAt = (rail: string) => (xOf.get(rail) ?? xOf.get(ground) ?? 0) - left;
   const faded = (id: string) => (traced !== null && !related(model, traced, id) ? 0.16 : 1);
-  const trace = (id: string) => ({
+  const isBold = (id: string) => id === chosen || (traced !== null && related(model, traced, id));
+  const lit =
+    traced === null
+      ? null
+      : new Set(
+          [...model.threads.map((one) => one.id), ...model.tags.map((one) => `tag ${one.key}`)]
+            .filter((id) => related(model, traced, id))
+            .flatMap((id) => placesOf(model, id)),
+        );
+  const trace = (id: string, role = "button") => ({
     tabIndex: 0,
-    role: "img",
+    role,
+    "data-thing": id,
     onPointerEnter: () => onTrace(id),
     onPointerLeave: () => onTrace(null),
     onFocus: () => onTrace(id),
     onBlur: () => onTrace(null),
   });
+  const from = held && startOf(layout, held.id);
+  const to = held && (held.at ? { x: held.at.x - left, y: held.at.y - top } : placeAt(layout, held.target));
   return (
     <svg
       ref={svgRef}
@@ -59,342 +101,145 @@ export function LoomDrawing({ model, layout, palette, title, traced, onTrace, vi
       xmlns="http://www.w3.org/2000/svg"
     >
       <rect x={0} y={0} width={width} height={height} fill={palette.ground} />
-      {model.rails.map((rail, index) => (
-        <Band
-          key={rail.name}
-          rail={rail}
-          x={bandX.get(rail.name) ?? 0}
-          top={EDGE}
-          foot={top + layout.height + FOOT + (model.rails.length - 1 - index) * (BAND_WIDTH + BAND_GAP)}
-          right={left + layout.comb.x + 14 + index * (BAND_WIDTH + 4)}
-          combBottom={top + layout.comb.y + layout.comb.height}
-          fill={rail.isGround ? palette.groundBand : (palette.bands[index % palette.bands.length] ?? "")}
-          ink={rail.isGround ? palette.groundInk : (palette.bandInk[index % palette.bandInk.length] ?? "")}
-        />
-      ))}
+      {bands.map((place, index) => {
+        const positives = bands.slice(0, index).filter((one) => !one.rail.isGround).length;
+        const { isGround } = place.rail;
+        return (
+          <Band
+            key={place.rail.name}
+            place={place}
+            x={EDGE + place.middle}
+            top={EDGE}
+            floor={top + layout.height + FOOT + bandsWidth - place.middle}
+            right={left + layout.comb.x + 4 + place.middle * Math.min(1, COMB_WIDTH / bandsWidth)}
+            combBottom={top + layout.comb.y + layout.comb.height}
+            fill={isGround ? palette.groundBand : (palette.bands[positives % palette.bands.length] ?? "")}
+            ink={isGround ? palette.groundInk : (palette.bandInk[positives % palette.bandInk.length] ?? "")}
+            palette={palette}
+            isTarget={held?.target === place.rail.name}
+          />
+        );
+      })}
+      <SparePegs
+        rails={model.rails}
+        x={left}
+        y={top + layout.height + FOOT + bandsWidth + 2}
+        target={held?.target ?? null}
+        palette={palette}
+      />
       <g transform={`translate(${left} ${top})`}>
-        <Comb model={model} layout={layout} palette={palette} traced={traced} />
-        {model.threads.map((thread) => {
-          const runs = layout.runs.get(thread.id) ?? [];
-          const at = knotPlace(runs);
-          const colour = wireColour(thread.colour);
-          const bold = traced !== null && related(model, traced, thread.id);
+        <Comb
+          model={model}
+          layout={layout}
+          palette={palette}
+          lit={lit}
+          target={held?.target ?? null}
+          fits={held?.fits ?? null}
+        />
+        {model.threads.map((thread) => (
+          <g
+            key={thread.id}
+            className="loom-thread"
+            data-place={held ? thread.id : undefined}
+            opacity={faded(thread.id)}
+            aria-label={thread.words}
+            {...trace(thread.id)}
+          >
+            <ThreadRun
+              thread={thread}
+              layout={layout}
+              palette={palette}
+              ground={ground}
+              isBold={isBold(thread.id) || held?.target === thread.id}
+            />
+          </g>
+        ))}
+        {model.tags.map((tag) => {
+          const box = layout.tags.get(tag.key);
+          const id = `tag ${tag.key}`;
           return (
-            <g
-              key={thread.id}
-              className="loom-thread"
-              opacity={faded(thread.id)}
-              aria-label={thread.words}
-              {...trace(thread.id)}
-            >
-              {runs.map((points, index) => (
-                <g key={index} fill="none" strokeLinecap="round">
-                  <path d={softLine(points)} stroke={palette.ground} strokeWidth={bold ? 9 : 7.5} />
-                  <path d={softLine(points)} stroke={palette.casing} strokeWidth={bold ? 5.4 : 4} />
-                  <path d={softLine(points)} stroke={colour} strokeWidth={bold ? 4 : 2.6} />
-                  <path d={softLine(points)} stroke="transparent" strokeWidth={14} />
-                </g>
-              ))}
-              <Beads
-                thread={thread}
-                place={layout.strings.get(thread.id)}
-                palette={palette}
-                colour={colour}
-                ground={ground}
-              />
-              {thread.severity && <Knot at={at} severity={thread.severity} palette={palette} />}
-            </g>
+            box && (
+              <g
+                key={id}
+                className="loom-tag"
+                opacity={faded(id)}
+                aria-label={`${tag.key}, ${tag.words}`}
+                {...trace(id)}
+              >
+                <PartTag tag={tag} box={box} runs={layout.runs} palette={palette} isBold={isBold(id)} />
+              </g>
+            )
           );
         })}
-        {[...layout.cards].map(([id, box]) => {
-          const mine = model.threads.filter((thread) => thread.device.id === id);
-          const tabs = model.tabs.filter((tab) => tab.device.id === id);
-          const device = (mine[0] ?? tabs[0])?.device;
-          if (!device) return null;
-          const key = `card ${id}`;
-          const rows = tabRows(tabs);
+        {model.dots.map((dot) => {
+          const box = layout.dots.get(dot.name);
           return (
-            <g key={id} opacity={faded(key)} aria-label={`${device.name}, ${device.family_label}`} {...trace(key)}>
-              {tabs.map((tab, index) => (
-                <CardTab
-                  key={tab.id}
-                  tab={tab}
-                  palette={palette}
-                  to={(bandX.get(tab.rail) ?? 0) + BAND_WIDTH / 2 - left}
-                  y={box.y + ((tabRows(tabs.slice(0, index)) + 0.5) * box.height) / rows}
-                  bandAt={(rail) => (bandX.get(rail) ?? bandX.get(ground) ?? 0) + BAND_WIDTH / 2 - left}
-                  x={box.x}
-                  isGround={model.rails.find((rail) => rail.name === tab.rail)?.isGround ?? false}
+            box && (
+              <g key={dot.name} data-place={dot.name} className="loom-dot" role="img" aria-label={dot.words}>
+                <circle
+                  cx={box.x + box.width / 2}
+                  cy={box.y + box.height / 2}
+                  r={held?.target === dot.name ? 8 : 5}
+                  fill={held?.target === dot.name ? palette.accent : palette.ink}
                 />
-              ))}
-              <rect
-                x={box.x}
-                y={box.y}
-                width={box.width}
-                height={box.height}
-                rx={9}
-                fill={palette.sheet}
-                stroke={device.wired.state === "failing" ? palette.error : palette.line}
-                strokeWidth={device.wired.state === "failing" ? 2 : 1.3}
-              />
-              <CardWords
-                name={device.name}
-                label={device.family_label}
-                place={device.place}
-                box={box}
-                leads={mine.length}
-                palette={palette}
-              />
-              {mine.map((thread) => {
-                const at = layout.leads.get(thread.id);
-                return (
-                  at && (
-                    <g key={thread.id}>
-                      <circle
-                        cx={at.x}
-                        cy={at.y}
-                        r={4.4}
-                        fill={wireColour(thread.colour)}
-                        stroke={palette.casing}
-                        strokeWidth={1}
-                      />
-                      <text x={at.x - 10} y={at.y + 4} textAnchor="end" fontSize={14} fill={palette.ink}>
-                        {thread.lead.name}
-                      </text>
-                    </g>
-                  )
-                );
-              })}
-            </g>
+                <circle cx={box.x + box.width / 2} cy={box.y + box.height / 2} r={12} fill="transparent" />
+                {dot.lead === "" && (
+                  <text x={box.x + box.width / 2} y={box.y - 4} textAnchor="middle" fontSize={12.2} fill={palette.ink}>
+                    {dot.name}
+                  </text>
+                )}
+              </g>
+            )
           );
         })}
+        {cardsOf(model).map((device) => {
+          const box = layout.cards.get(device.id);
+          const id = `card ${device.id}`;
+          return (
+            box && (
+              <g
+                key={id}
+                className="loom-card"
+                opacity={faded(id)}
+                aria-label={`${device.name}, ${device.family_label}`}
+                {...trace(id)}
+              >
+                <Card model={model} layout={layout} palette={palette} device={device} box={box} bandAt={bandAt} />
+              </g>
+            )
+          );
+        })}
+        {from && to && (
+          <g className="loom-held" pointerEvents="none" fill="none" strokeLinecap="round">
+            <path d={softLine(hanging(from, to))} stroke={palette.ground} strokeWidth={9} />
+            <path d={softLine(hanging(from, to))} stroke={palette.accent} strokeWidth={3.4} strokeDasharray="9 5" />
+            <circle cx={to.x} cy={to.y} r={6} fill={palette.accent} />
+          </g>
+        )}
       </g>
     </svg>
   );
 }
 
-/** Whether two things light up together: a thread with those on its pin, a card with its threads. */
-function related(model: LoomModel, traced: string, id: string): boolean {
-  if (traced === id) return true;
-  const card = /^card (\d+)$/.exec(traced);
-  const thread = model.threads.find((one) => one.id === id);
-  if (card) return thread?.device.id === Number(card[1]);
-  const from = model.threads.find((one) => one.id === traced);
-  if (!from) return false;
-  if (id === `card ${from.device.id}`) return true;
-  if (thread) return thread.to === from.to;
-  return model.threads.some((one) => one.to === from.to && id === `card ${one.device.id}`);
+function hanging(from: Point, to: Point): Point[] {
+  const middle = (from.x + to.x) / 2;
+  return [from, { x: middle, y: from.y }, { x: middle, y: to.y }, to];
 }
 
-function knotPlace(runs: Point[][]): Point {
-  const longest = [...runs].sort((a, b) => b.length - a.length)[0] ?? [];
-  return middleOf(longest);
+/** Where a place is, as far as it has one point: a tooth, a joint, or a lead on its card. */
+function placeAt(layout: LoomLayout, place: string | null): Point | null {
+  if (place === null) return null;
+  const dot = layout.dots.get(place);
+  return layout.teeth.get(place) ?? (dot && middle(dot)) ?? layout.leads.get(place) ?? null;
 }
 
-function CardWords({
-  name,
-  label,
-  place,
-  box,
-  leads,
-  palette,
-}: {
-  name: string;
-  label: string;
-  place: string;
-  box: { x: number; y: number; width: number; height: number };
-  leads: number;
-  palette: Palette;
-}) {
-  const room = box.width - (leads > 0 ? 62 : 20);
-  const lines = box.height > 56 && place ? 3 : 2;
-  const first = box.y + box.height / 2 - (lines === 3 ? 12 : 3);
-  return (
-    <>
-      <text x={box.x + 11} y={first} fontSize={16} fontWeight={700} fill={palette.ink}>
-        {cut(name, room / 8.2)}
-      </text>
-      <text x={box.x + 11} y={first + 16} fontSize={12.5} fill={palette.quiet}>
-        {cut(label, room / 6.3)}
-      </text>
-      {lines === 3 && (
-        <text x={box.x + 11} y={first + 31} fontSize={12.5} fill={palette.quiet}>
-          {cut(place, room / 6.3)}
-        </text>
-      )}
-    </>
-  );
+function middle({ x, y, width, height }: { x: number; y: number; width: number; height: number }): Point {
+  return { x: x + width / 2, y: y + height / 2 };
 }
 
-function cut(text: string, letters: number): string {
-  const most = Math.floor(letters);
-  return text.length > most ? `${text.slice(0, Math.max(1, most - 1)).trimEnd()}…` : text;
-}
-
-function Band({
-  rail,
-  x,
-  top,
-  foot,
-  right,
-  combBottom,
-  fill,
-  ink,
-}: {
-  rail: LoomModel["rails"][number];
-  x: number;
-  top: number;
-  foot: number;
-  right: number;
-  combBottom: number;
-  fill: string;
-  ink: string;
-}) {
-  const half = BAND_WIDTH / 2;
-  const [middle, floor] = [x + half, foot + half];
-  const path =
-    `M ${middle} ${top} V ${floor - 10} Q ${middle} ${floor} ${middle + 10} ${floor} ` +
-    `H ${right - 10} Q ${right} ${floor} ${right} ${floor - 10} V ${combBottom}`;
-  return (
-    <g aria-label={`${rail.name} band`} role="img">
-      <path d={path} fill="none" stroke={fill} strokeWidth={BAND_WIDTH} />
-      <text x={(x + right) / 2} y={foot + half + 4.8} textAnchor="middle" fontSize={14} fontWeight={700} fill={ink}>
-        {rail.isGround ? `${rail.name}, ground` : `${rail.name}, ${rail.volts.toFixed(1)} V`}
-      </text>
-    </g>
-  );
-}
-
-function Comb({
-  model,
-  layout,
-  palette,
-  traced,
-}: {
-  model: LoomModel;
-  layout: LoomLayout;
-  palette: Palette;
-  traced: string | null;
-}) {
-  const { comb, teeth } = layout;
-  const spine = 34;
-  const lit =
-    traced === null
-      ? null
-      : new Set(model.threads.filter((thread) => related(model, traced, thread.id)).map((thread) => thread.to));
-  return (
-    <g>
-      <rect
-        x={comb.x + COMB_WIDTH - spine}
-        y={comb.y}
-        width={spine}
-        height={comb.height}
-        rx={9}
-        fill={palette.ink}
-        opacity={0.85}
-      />
-      {model.pins.map((pin) => {
-        const at = teeth.get(pin.name);
-        if (!at) return null;
-        return pin.isUsed ? (
-          <g key={pin.name} opacity={lit === null || lit.has(pin.name) ? 1 : 0.3}>
-            <rect
-              x={at.x}
-              y={at.y - 8.5}
-              width={COMB_WIDTH - spine + 6}
-              height={17}
-              rx={4}
-              fill={palette.sheet}
-              stroke={palette.ink}
-              strokeWidth={1.2}
-            />
-            <text
-              x={at.x + (COMB_WIDTH - spine) / 2 + 1}
-              y={at.y + 4.4}
-              textAnchor="middle"
-              fontSize={14}
-              fontWeight={700}
-              fill={palette.ink}
-            >
-              {pin.name}
-            </text>
-          </g>
-        ) : (
-          <rect
-            key={pin.name}
-            x={at.x + 40}
-            y={at.y - 1}
-            width={COMB_WIDTH - spine - 36}
-            height={2}
-            fill={palette.line}
-          >
-            <title>{pin.name}, free</title>
-          </rect>
-        );
-      })}
-    </g>
-  );
-}
-
-function CardTab({
-  tab,
-  palette,
-  to,
-  y,
-  x,
-  isGround,
-  bandAt,
-}: {
-  tab: Tab;
-  palette: Palette;
-  to: number;
-  y: number;
-  x: number;
-  isGround: boolean;
-  /** Where a rail's band is; of the ground when it has none. */
-  bandAt: (rail: string) => number;
-}) {
-  return (
-    <g role="img" aria-label={tab.words}>
-      <line x1={to} x2={x} y1={y} y2={y} stroke={palette.casing} strokeWidth={5.4} />
-      <line x1={to} x2={x} y1={y} y2={y} stroke={wireColour(isGround ? "black" : "red")} strokeWidth={4} />
-      <rect
-        x={to - 8}
-        y={y - 5.5}
-        width={16}
-        height={11}
-        rx={3}
-        fill={palette.sheet}
-        stroke={palette.casing}
-        strokeWidth={1.2}
-      />
-      <text x={x - 5} y={y - 5} textAnchor="end" fontSize={12.2} fill={palette.quiet}>
-        {tab.lead.name}
-      </text>
-      {tab.beads.map((bead, index) => (
-        <TabBead key={index} bead={bead} x={x - 52 - index * 30} y={y} palette={palette} bandX={bandAt(bead.rail)} />
-      ))}
-      {tab.severity && <Knot at={{ x: x - 46, y }} severity={tab.severity} palette={palette} />}
-    </g>
-  );
-}
-
-/** A finding, tied into the thread: shape and colour say how bad. */
-function Knot({ at, severity, palette }: { at: Point; severity: Severity; palette: Palette }) {
-  const colour = severity === "error" ? palette.error : severity === "warning" ? palette.warning : palette.note;
-  return (
-    <g role="img" aria-label={`${severity} here`} transform={`translate(${at.x} ${at.y})`}>
-      <circle r={11} fill={palette.sheet} stroke={colour} strokeWidth={2} />
-      <path
-        d="M -16 -4 C -6 -10 6 10 16 4 M -16 4 C -6 10 6 -10 16 -4"
-        fill="none"
-        stroke={colour}
-        strokeWidth={1.8}
-        strokeLinecap="round"
-      />
-      {severity === "error" && <rect x={-4.4} y={-4.4} width={8.8} height={8.8} fill={colour} />}
-      {severity === "warning" && <path d="M 0 -5.6 L 5.6 4.6 L -5.6 4.6 Z" fill={colour} />}
-      {severity === "note" && <circle r={4.6} fill={colour} />}
-    </g>
-  );
+/** Where what is in hand starts: at its lead, at its part, or at the left of its card. */
+function startOf(layout: LoomLayout, id: string): Point | null {
+  const tag = layout.tags.get(id.slice(0, id.lastIndexOf(" ")));
+  const card = layout.cards.get(Number(id.slice(0, id.indexOf("."))));
+  return layout.leads.get(id) ?? (tag && middle(tag)) ?? (card && { x: card.x, y: middle(card).y }) ?? null;
 }

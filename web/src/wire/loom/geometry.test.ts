@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { branchOf, stringRoom } from "./geometry";
+import { branchOf, stringRoom, tagShape } from "./geometry";
 
 describe("parts on a thread", () => {
   it("lie in the wire only when they are in series", () => {
@@ -18,5 +18,26 @@ describe("parts on a thread", () => {
     expect(up.below).toBe(bare.below);
     expect(up.above).toBeGreaterThan(down.above);
     expect(stringRoom(["pull_up", "pull_down"])).toEqual({ above: up.above, below: down.below });
+  });
+});
+
+describe("a part with legs", () => {
+  const leg = (id: string, way: string, label = "") => ({ id, way, label });
+
+  it("has its legs on its own edges, and room for the flags above and below", () => {
+    const legs = [leg("a", "west"), leg("b", "up", "5V"), leg("c", "down", "GND")];
+    const { width, height, body, ports } = tagShape({ key: "T1", words: "transistor", legs });
+    expect(ports.get("a")?.x).toBe(0);
+    expect(ports.get("b")).toEqual({ x: width / 2, y: body.y });
+    expect(ports.get("c")).toEqual({ x: width / 2, y: body.y + body.height });
+    expect(height).toBeGreaterThan(body.y + body.height);
+    for (const { y } of ports.values()) expect(y).toBeLessThanOrEqual(height);
+  });
+
+  it("keeps legs of one side apart", () => {
+    const { ports, body } = tagShape({ key: "U1", words: "", legs: [leg("a", "east", "in"), leg("b", "east", "out")] });
+    const [a, b] = [ports.get("a")?.y ?? 0, ports.get("b")?.y ?? 0];
+    expect(b - a).toBeGreaterThan(12);
+    expect(b).toBeLessThan(body.y + body.height);
   });
 });

@@ -1,5 +1,6 @@
-/** How wide the comb of pins is drawn, and how much of a thread one bead takes. */
+/** How wide the comb of pins is drawn, how wide a free pin's peg, and how much of a thread one bead takes. */
 export const COMB_WIDTH = 92;
+export const PEG_WIDTH = 34;
 export const BEAD_PITCH = 62;
 
 /** Room a part needs above or below its wire: its value beside the wire, or a whole branch to a rail. */
@@ -22,6 +23,38 @@ export function stringRoom(kinds: string[]): { above: number; below: number } {
   };
 }
 
+/** How large the dot of a joint is. */
+export const DOT = 10;
+
+const TAG_BODY = 36;
+const FLAG_ROOM = 30;
+const LEG_PITCH = 17;
+
+/** How much room a part with legs takes, and where its legs are on it; y from its top. */
+export function tagShape(tag: { key: string; words: string; legs: { id: string; label: string; way: string }[] }): {
+  width: number;
+  height: number;
+  body: { y: number; height: number };
+  ports: Map<string, Point>;
+} {
+  const going = (way: string) => tag.legs.filter((leg) => leg.way === way);
+  const sides = Math.max(going("west").length, going("east").length);
+  const named = Math.max(0, ...[...going("west"), ...going("east")].map((leg) => leg.label.length));
+  const flags = [...going("up"), ...going("down")].map((leg) => 7 * leg.label.length + 16);
+  const body = Math.max(TAG_BODY, 10 + LEG_PITCH * sides) + (sides > 1 || named > 0 ? 16 : 0);
+  const width = Math.max(74, 7.2 * tag.words.length + 20, ...flags.map((flag) => flag + 20));
+  const above = going("up").length * FLAG_ROOM;
+  const ports = new Map<string, Point>();
+  for (const way of ["west", "east"]) {
+    const mine = going(way);
+    const first = above + body - (sides > 1 || named > 0 ? 13 : body / 2) - (mine.length - 1) * LEG_PITCH;
+    mine.forEach((leg, index) => ports.set(leg.id, { x: way === "west" ? 0 : width, y: first + index * LEG_PITCH }));
+  }
+  going("up").forEach((leg, index) => ports.set(leg.id, { x: width / 2, y: above - index * FLAG_ROOM }));
+  going("down").forEach((leg, index) => ports.set(leg.id, { x: width / 2, y: above + body + index * FLAG_ROOM }));
+  return { width, height: above + body + going("down").length * FLAG_ROOM, body: { y: above, height: body }, ports };
+}
+
 export interface Box {
   x: number;
   y: number;
@@ -34,6 +67,11 @@ export interface Point {
   y: number;
 }
 
+/** Where a pin is: the left of its tooth in use, or of its peg when it is free. */
+export interface Tooth extends Point {
+  isFree: boolean;
+}
+
 /** Where everything stands, in drawing units. */
 export interface LoomLayout {
   width: number;
@@ -43,8 +81,12 @@ export interface LoomLayout {
   leads: Map<string, Point>;
   /** Where the beads of a thread are strung. */
   strings: Map<string, Box>;
-  /** The run of each thread, in one piece or two with its beads between. */
+  /** Where threads and legs meet, by place. */
+  dots: Map<string, Box>;
+  /** Parts with legs of their own, by key. */
+  tags: Map<string, Box>;
+  /** The run of each thread and leg, in pieces with beads and joints between. */
   runs: Map<string, Point[][]>;
   comb: Box;
-  teeth: Map<string, Point>;
+  teeth: Map<string, Tooth>;
 }

@@ -1,29 +1,52 @@
 import type { ElkExtendedEdge, ElkNode } from "elkjs/lib/elk-api";
 import { workOut } from "./layoutWorker";
-import { BEAD_PITCH, type Box, COMB_WIDTH, type LoomLayout, type Point, stringRoom } from "./geometry";
-import { type LoomModel, type Thread, tabRows } from "./model";
+import {
+  BEAD_PITCH,
+  type Box,
+  COMB_WIDTH,
+  DOT,
+  type LoomLayout,
+  PEG_WIDTH,
+  type Point,
+  type Tooth,
+  stringRoom,
+  tagShape,
+} from "./geometry";
+import {
+  type Dot,
+  type Leg,
+  type LoomModel,
+  type Tag,
+  type Thread,
+  cardsOf,
+  isStub,
+  leftOf,
+  rightOf,
+  tabRows,
+} from "./model";
 
 const LEAD_PITCH = 21;
 const TAB_PITCH = 20;
 const CARD_WIDTH = 232;
 const CARD_PADDING = 7;
 const TOOTH = 22;
-const SHORT_TOOTH = 5;
+const PEG_PITCH = 14;
+const COMB_PADDING = 6;
+const MOST_COLUMNS = 3;
 
 /** Cards left, comb right, beads between, with as few crossings as the layout finds. */
 export async function layOut(model: LoomModel): Promise<LoomLayout> {
-  const teeth = toothHeights(model);
-  const devices = [...new Map([...model.threads, ...model.tabs].map((one) => [one.device.id, one.device])).values()];
-  const children: ElkNode[] = devices.map((device) => {
-    const mine = model.threads.filter((thread) => thread.device.id === device.id);
-    const tabs = model.tabs.filter((tab) => tab.device.id === device.id);
-    const height = Math.max(44, 2 * CARD_PADDING + mine.length * LEAD_PITCH, tabRows(tabs) * TAB_PITCH);
+  const comb = combShape(model);
+  const children: ElkNode[] = cardsOf(model).map((device) => {
+    const mine = rightOf(model, device.id);
+    const left = tabRows(leftOf(model, device.id));
+    const height = Math.max(44, 2 * CARD_PADDING + mine.length * LEAD_PITCH, left * TAB_PITCH);
     return {
       id: `card ${device.id}`,
       width: CARD_WIDTH,
       height,
-      ports: mine.map((thread, index) => ({
-        id: `lead ${thread.id}`,
+      ports: mine.map((one, index) => ({
+        id: `lead ${one.id}`,
         x: CARD_WIDTH,
         y: height / 2 + (index - (mine.length - 1) / 2) * LEAD_PITCH,
         width: 0,
@@ -33,20 +56,21 @@ export async function layOut(model: LoomModel): Promise<LoomLayout> {
       layoutOptions: { "elk.portConstraints": "FIXED_POS", "elk.layered.layering.layerConstraint": "FIRST" },
     };
   });
+  children.push(...model.dots.map((dot) => ({ id: `dot ${dot.name}`, width: DOT, height: DOT })));
+  children.push(...model.tags.map(tagNode));
   for (const thread of model.threads) {
     if (thread.beads.length > 0) children.push(beadNode(thread));
   }
-  const combHeight = [...teeth.values()].at(-1)?.bottom ?? 40;
   children.push({
     id: "comb",
-    width: COMB_WIDTH,
-    height: combHeight,
+    width: comb.width,
+    height: comb.height,
     ports: model.pins
       .filter((pin) => pin.isUsed)
       .map((pin) => ({
         id: `tooth ${pin.name}`,
         x: 0,
-        y: teeth.get(pin.name)?.middle ?? 0,
+        y: comb.places.get(pin.name)?.y ?? 0,
         width: 0,
         height: 0,
         layoutOptions: { "elk.port.side": "WEST" },
@@ -56,10 +80,15 @@ export async function layOut(model: LoomModel): Promise<LoomLayout> {
   const graph = await workOut({
     id: "loom",
     children,
-    edges: model.threads.flatMap(edgesOf),
+    edges: [
+      ...model.threads.flatMap((thread) => edgesOf(model, thread)),
+      ...model.tags.flatMap((tag) => legEdges(model, tag)),
+    ],
     layoutOptions: {
       "elk.algorithm": "layered",
       "elk.direction": "RIGHT",
+      // A card nothing leaves yet stands in the column of the others all the same.
+      "elk.separateConnectedComponents": "false",
       "elk.edgeRouting": "ORTHOGONAL",
       "elk.layered.spacing.nodeNodeBetweenLayers": "34",
       "elk.layered.spacing.edgeNodeBetweenLayers": "14",
@@ -72,7 +101,7 @@ export async function layOut(model: LoomModel): Promise<LoomLayout> {
       "elk.randomSeed": "1",
     },
   });
-  return read(model, graph, teeth);
+  return read(model, graph, comb);
 }
 
 function beadNode(thread: Thread): ElkNode {
@@ -104,57 +133,117 @@ function beadNode(thread: Thread): ElkNode {
   };
 }
 
-function edgesOf(thread: Thread): ElkExtendedEdge[] {
-  const from = `lead ${thread.id}`;
-  const to = `tooth ${thread.to}`;
-  if (thread.beads.length === 0) return [{ id: `run ${thread.id} 0`, sources: [from], targets: [to] }];
-  return [
-    { id: `run ${thread.id} 0`, sources: [from], targets: [`in ${thread.id}`] },
-    { id: `run ${thread.id} 1`, sources: [`out ${thread.id}`], targets: [to] },
-  ];
+function tagNode(tag: Tag): ElkNode {
+  const { width, height, ports } = tagShape(tag);
+  return {
+    id: `tag ${tag.key}`,
+    width,
+    height,
+    ports: tag.legs
+      .filter((leg) => leg.way === "west" || leg.way === "east")
+      .map((leg) => ({
+        id: `leg ${leg.id}`,
+        x: leg.way === "west" ? 0 : width,
+        y: ports.get(leg.id)?.y ?? height / 2,
+        width: 0,
+        height: 0,
+        layoutOptions: { "elk.port.side": leg.way === "west" ? "WEST" : "EAST" },
+      })),
+    layoutOptions: { "elk.portConstraints": "FIXED_POS" },
+  };
 }
 
-function toothHeights(model: LoomModel): Map<string, { middle: number; bottom: number }> {
-  const teeth = new Map<string, { middle: number; bottom: number }>();
-  let y = 6;
-  for (const pin of model.pins) {
-    const height = pin.isUsed ? TOOTH : SHORT_TOOTH;
-    teeth.set(pin.name, { middle: y + height / 2, bottom: y + height + 6 });
-    y += height;
+/** Where a wire to a place arrives: at its joint's dot, or at its tooth. */
+function arrival(dots: Dot[], place: string): string {
+  return dots.some((dot) => dot.name === place) ? `dot ${place}` : `tooth ${place}`;
+}
+
+/** From the lead, past the joint others make at it, through its beads, to where it goes. */
+function edgesOf({ dots }: LoomModel, thread: Thread): ElkExtendedEdge[] {
+  const stops: [string, string][] = [[`lead ${thread.id}`, `lead ${thread.id}`]];
+  if (dots.some((dot) => dot.lead === thread.id)) stops.push([`dot ${thread.id}`, `dot ${thread.id}`]);
+  if (!isStub(thread)) {
+    if (thread.beads.length > 0) stops.push([`in ${thread.id}`, `out ${thread.id}`]);
+    const end = arrival(dots, thread.to);
+    stops.push([end, end]);
   }
-  return teeth;
+  return stops.slice(1).map(([into], index) => ({
+    id: `run ${thread.id} ${index}`,
+    sources: [stops[index]?.[1] ?? ""],
+    targets: [into],
+  }));
 }
 
-function read(model: LoomModel, graph: ElkNode, teeth: Map<string, { middle: number; bottom: number }>): LoomLayout {
-  const boxes = new Map((graph.children ?? []).map((node) => [node.id, box(node)]));
+function legEdges({ dots }: LoomModel, tag: Tag): ElkExtendedEdge[] {
+  const run = (leg: Leg): ElkExtendedEdge => {
+    const [here, there] = [`leg ${leg.id}`, arrival(dots, leg.to)];
+    const [from, to] = leg.way === "west" ? [there, here] : [here, there];
+    return { id: `run ${leg.id} 0`, sources: [from], targets: [to] };
+  };
+  return tag.legs.filter((leg) => leg.way === "west" || leg.way === "east").map(run);
+}
+
+/** Where the pins are on the comb, from its left upper corner, and how large it is. */
+interface CombShape {
+  width: number;
+  height: number;
+  places: Map<string, Tooth>;
+}
+
+/** Teeth in use stand below each other at its left; pegs of free pins in columns at its right. */
+function combShape(model: LoomModel): CombShape {
+  const used = model.pins.filter((pin) => pin.isUsed);
+  const free = model.pins.filter((pin) => !pin.isUsed);
+  const least = Math.ceil(free.length / MOST_COLUMNS) * PEG_PITCH;
+  const height = Math.max(used.length * TOOTH, least, 28) + 2 * COMB_PADDING;
+  const rows = Math.max(1, Math.floor((height - 2 * COMB_PADDING) / PEG_PITCH));
+  const first = height / 2 - (used.length * TOOTH) / 2;
+  const places = new Map<string, Tooth>();
+  used.forEach(({ name }, index) => places.set(name, { x: 0, y: first + (index + 0.5) * TOOTH, isFree: false }));
+  free.forEach(({ name }, index) =>
+    places.set(name, {
+      x: COMB_WIDTH + Math.floor(index / rows) * PEG_WIDTH,
+      y: COMB_PADDING + ((index % rows) + 0.5) * PEG_PITCH,
+      isFree: true,
+    }),
+  );
+  return { width: COMB_WIDTH + Math.ceil(free.length / rows) * PEG_WIDTH, height, places };
+}
+
+function read(model: LoomModel, graph: ElkNode, shape: CombShape): LoomLayout {
+  const nodes = graph.children ?? [];
+  const boxes = new Map(nodes.map((node) => [node.id, box(node)]));
   const comb = boxes.get("comb") ?? { x: 0, y: 0, width: 0, height: 0 };
-  const cards = new Map<number, Box>();
+  const called = (prefix: string) =>
+    new Map(
+      [...boxes].flatMap(([id, one]) => (id.startsWith(prefix) ? [[id.slice(prefix.length), one] as const] : [])),
+    );
   const leads = new Map<string, Point>();
-  const strings = new Map<string, Box>();
-  const runs = new Map<string, Point[][]>();
-  for (const node of graph.children ?? []) {
-    const card = /^card (\d+)$/.exec(node.id);
-    if (card) cards.set(Number(card[1]), box(node));
+  for (const node of nodes) {
     for (const port of node.ports ?? []) {
       if (port.id.startsWith("lead "))
         leads.set(port.id.slice(5), { x: (node.x ?? 0) + (port.x ?? 0), y: (node.y ?? 0) + (port.y ?? 0) });
     }
   }
-  for (const thread of model.threads) {
-    const string = boxes.get(`beads ${thread.id}`);
-    if (string) strings.set(thread.id, string);
-    const mine = (graph.edges ?? []).filter((edge) => edge.id.startsWith(`run ${thread.id} `));
-    runs.set(thread.id, mine.map(points));
+  const runs = new Map<string, Point[][]>();
+  for (const id of [
+    ...model.threads.map((one) => one.id),
+    ...model.tags.flatMap((tag) => tag.legs.map((leg) => leg.id)),
+  ]) {
+    const mine = (graph.edges ?? []).filter((edge) => edge.id.startsWith(`run ${id} `));
+    runs.set(id, mine.map(points));
   }
   return {
     width: graph.width ?? 0,
     height: graph.height ?? 0,
-    cards,
+    cards: new Map([...called("card ")].map(([id, one]) => [Number(id), one])),
     leads,
-    strings,
+    strings: called("beads "),
+    dots: called("dot "),
+    tags: called("tag "),
     runs,
     comb,
-    teeth: new Map([...teeth].map(([name, tooth]) => [name, { x: comb.x, y: comb.y + tooth.middle }])),
+    teeth: new Map([...shape.places].map(([name, at]) => [name, { ...at, x: comb.x + at.x, y: comb.y + at.y }])),
   };
 }
 

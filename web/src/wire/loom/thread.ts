@@ -22,10 +22,14 @@ export function softLine(points: Point[]): string {
   return path;
 }
 
+/** How long a run is, along it. */
+export function lengthOf(points: Point[]): number {
+  return points.slice(1).reduce((sum, point, index) => sum + length(points[index] as Point, point), 0);
+}
+
 /** The middle of a run, along it. */
 export function middleOf(points: Point[]): Point {
-  const total = points.slice(1).reduce((sum, point, index) => sum + length(points[index] as Point, point), 0);
-  let left = total / 2;
+  let left = lengthOf(points) / 2;
   for (let index = 1; index < points.length; index++) {
     const from = points[index - 1] as Point;
     const to = points[index] as Point;

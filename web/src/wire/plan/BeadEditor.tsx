@@ -4,7 +4,7 @@ import Form from "react-bootstrap/Form";
 import type { Bead } from "../queries";
 import { partText, partValue } from "./partValue";
 
-const KINDS: { kind: Bead["kind"]; label: string }[] = [
+export const BEAD_KINDS: { kind: Bead["kind"]; label: string }[] = [
   { kind: "series", label: "resistor in the wire" },
   { kind: "pull_up", label: "resistor up to a supply" },
   { kind: "pull_down", label: "resistor down to ground" },
@@ -25,6 +25,8 @@ const USUAL = { resistor: 0.05, capacitor: 0.2, body: 0.25 };
 interface Props {
   /** The part being changed; null for a new one. */
   bead: Bead | null;
+  /** What a new one is at first. */
+  kind: Bead["kind"];
   rails: string[];
   /** Puts the part one place nearer to the device; absent when it is there already. */
   onNearer?: (() => void) | undefined;
@@ -33,11 +35,13 @@ interface Props {
 }
 
 /** A part on a wire: its kind, value, tolerance and body. */
-export function BeadEditor({ bead, rails, onNearer, onKeep, onLeave }: Props) {
-  const [kind, setKind] = useState<Bead["kind"]>(bead?.kind ?? "series");
+export function BeadEditor({ bead, kind: first, rails, onNearer, onKeep, onLeave }: Props) {
+  const [kind, setKind] = useState<Bead["kind"]>(bead?.kind ?? first);
   const [text, setText] = useState(partText(bead?.ohm ?? bead?.farad ?? null));
   const [rail, setRail] = useState(bead?.rail ?? "");
-  const [tolerance, setTolerance] = useState(bead?.tolerance ?? USUAL.resistor);
+  const [tolerance, setTolerance] = useState(
+    bead?.tolerance ?? (first === "capacitor" ? USUAL.capacitor : USUAL.resistor),
+  );
   const [body, setBody] = useState(bead?.power_w ?? USUAL.body);
   const value = partValue(text);
   const needsValue = kind !== "pin_pull_up";
@@ -72,7 +76,7 @@ export function BeadEditor({ bead, rails, onNearer, onKeep, onLeave }: Props) {
         value={kind}
         onChange={(event) => turnInto(event.target.value as Bead["kind"])}
       >
-        {KINDS.map((one) => (
+        {BEAD_KINDS.map((one) => (
           <option key={one.kind} value={one.kind}>
             {one.label}
           </option>

@@ -1,26 +1,15 @@
-import { useState } from "react";
 import Form from "react-bootstrap/Form";
-import {
-  type Bead,
-  type Connection,
-  type Lead,
-  type WiredDevice,
-  type Wiring,
-  sent,
-  useWiringChanges,
-} from "../queries";
+import { type Connection, type Lead, type WiredDevice, type Wiring, useWiringChanges } from "../queries";
 import { PendingCheck } from "../PendingCheck";
 import { wireColour } from "../wireColours";
-import { BeadEditor } from "./BeadEditor";
-import { BeadGlyph } from "./BeadGlyph";
+import { useWireParts } from "./useWireParts";
 
 /** What the choice of a lead left open is called; no place has such a name. */
 const OPEN = "\u0000open";
 
 /** One lead: where it goes, through which parts, in which colour, and whether it has to stay. */
 export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: WiredDevice; lead: Lead }) {
-  /** The place of the part being changed; "new" for one more; null when none is. */
-  const [editing, setEditing] = useState<number | "new" | null>(null);
+  const parts = useWireParts(wiring, device, lead);
   const changes = useWiringChanges(wiring);
   const end = lead.end;
   const mine = wiring.findings.filter((finding) =>
@@ -35,12 +24,6 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
   const isOpen = wiring.left_open.some((one) => one.device === device.id && one.lead === lead.name);
   const put = (alter: (now: Connection) => Partial<Connection>) => changes.connect(device, lead, alter);
   const name = `${device.name} ${lead.name}`;
-  const edited = typeof editing === "number" ? end?.beads[editing] : undefined;
-
-  function change(alter: (beads: Bead[]) => Bead[]) {
-    setEditing(null);
-    void put((now) => ({ beads: alter(now.beads ?? []) }));
-  }
 
   return (
     <>
@@ -64,41 +47,7 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
             <Ends wiring={wiring} device={device} lead={lead} now={end?.to ?? ""} />
           </Form.Select>
         </td>
-        <td className="beads">
-          {end?.beads.map((bead, index) => (
-            <span key={index} className="bead">
-              <button
-                type="button"
-                className="bead-words"
-                aria-expanded={editing === index}
-                aria-label={`Change ${bead.words} of ${name}`}
-                title={`± ${Number((100 * bead.tolerance).toPrecision(3))} %${bead.ohm ? `, ${bead.power_w} W` : ""}`}
-                onClick={() => setEditing(editing === index ? null : index)}
-              >
-                <BeadGlyph bead={bead} />
-                {bead.words}
-              </button>
-              <button
-                type="button"
-                aria-label={`Take ${bead.words} off ${name}`}
-                onClick={() => change((beads) => beads.filter((_, other) => other !== index))}
-              >
-                ×
-              </button>
-            </span>
-          ))}
-          {end && (
-            <button
-              type="button"
-              className="link add-bead"
-              aria-expanded={editing === "new"}
-              aria-label={`Add a part to ${name}`}
-              onClick={() => setEditing(editing === "new" ? null : "new")}
-            >
-              + part
-            </button>
-          )}
-        </td>
+        <td className="beads">{parts.chips}</td>
         <td>
           {end && (
             <span className="wire-choice">
@@ -129,35 +78,13 @@ export function LeadRow({ wiring, device, lead }: { wiring: Wiring; device: Wire
           )}
         </td>
       </tr>
-      {end && (editing === "new" || edited) && (
+      {parts.editor && (
         <tr className="lead-part">
-          <td colSpan={5}>
-            <BeadEditor
-              key={editing}
-              bead={edited ? sent(edited) : null}
-              rails={wiring.rails.filter((rail) => rail.kind !== "ground").map((rail) => rail.name)}
-              onLeave={() => setEditing(null)}
-              onNearer={
-                typeof editing === "number" && editing > 0 ? () => change((beads) => nearer(beads, editing)) : undefined
-              }
-              onKeep={(bead) =>
-                change((beads) =>
-                  editing === "new" ? [...beads, bead] : beads.map((one, place) => (place === editing ? bead : one)),
-                )
-              }
-            />
-          </td>
+          <td colSpan={5}>{parts.editor}</td>
         </tr>
       )}
     </>
   );
-}
-
-/** The parts with one of them a place nearer to the device. */
-function nearer(beads: Bead[], place: number): Bead[] {
-  const next = [...beads];
-  next.splice(place - 1, 2, ...beads.slice(place - 1, place + 1).reverse());
-  return next;
 }
 
 /** Pins and rails to choose from: what fits first, then what is taken, then what cannot do it. */
