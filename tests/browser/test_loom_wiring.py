@@ -164,4 +164,6 @@ def test_a_part_is_dragged_onto_a_thread_and_given_its_value(loom: Page) -> None
     panel.get_by_label("Value").fill("10k")
     panel.get_by_role("button", name="Keep it").click()
     expect(panel).to_contain_text("Nothing stands against it.")
-    expect(panel.get_by_role("button", name="Change 10 kΩ up to the logic supply of")).to_be_visible()
+    expect(
+        panel.get_by_role("button", name="Change 10 kΩ up to the logic supply of")
+    ).to_be_visible()
