@@ -20,6 +20,21 @@ def add_by_labels(page: Page, labels: str, family: str, name: str) -> None:
     expect(page.get_by_role("region", name=name)).to_be_visible()
 
 
+def test_labels_that_fit_many_kinds_ask_what_one_sees_and_choose_for_nobody(
+    open_page: OpenPage,
+) -> None:
+    page = open_page("/rigs/1/wire/plan")
+    page.get_by_role("button", name="Add a device").click()
+    page.get_by_label("Labels printed beside the pins").fill("VCC GND OUT")
+    asked = page.get_by_role("group", name="Families with these labels")
+    expect(asked).to_contain_text("Which of them is it?")
+    expect(asked.get_by_role("button", pressed=True)).to_have_count(0)
+    expect(page.get_by_role("button", name="Add it", exact=True)).to_be_disabled()
+    asked.get_by_role("button", name="A fork with a gap in it").click()
+    expect(page.get_by_label("Kind")).to_have_value("slotted_encoder")
+    expect(page.get_by_role("button", name="Add it", exact=True)).to_be_enabled()
+
+
 def test_from_nothing_to_a_signed_wiring(open_page: OpenPage) -> None:
     page = open_page("/rigs")
     page.get_by_label("New rig").fill("Newt")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from random import Random
 
 import pytest
@@ -69,3 +70,17 @@ def test_a_family_with_nothing_to_wire_has_no_labels(labels: list[str]) -> None:
     unwired = [family for family in DEVICES.values() if not family.is_wired]
     assert unwired, "none is shipped: this test says nothing"
     assert recognise(labels, unwired) == ()
+
+
+@given(names)
+def test_those_its_usual_labels_fit_are_told_apart_by_what_one_sees(name: str) -> None:
+    family = DEVICES[name]
+    matches = recognise([lead.labels[0] for lead in family.leads], DEVICES.values())
+    told = [one.family.recognise for one in matches if one.is_exact]
+    assert len(set(told)) == len(told)
+    assert len(told) == 1 or all(told)
+
+
+def test_what_tells_a_family_apart_is_a_line_and_no_book() -> None:
+    with pytest.raises(ValueError, match="recognise: 300 characters at most"):
+        replace(DEVICES["touch_key"], recognise="x" * 301)

@@ -2982,12 +2982,15 @@ export interface components {
             leads: string[];
             /** Name */
             name: string;
+            /** Recognise */
+            recognise: string;
             /** What */
             what: string;
         };
         /**
          * FamilySummary
-         * @description A family in a list. leads: of a device, or pins of a board, as printed.
+         * @description A family in a list. leads: of a device, or pins of a board, as printed. recognise: what
+         *     tells it apart with the part in the hand; empty where nobody said.
          */
         FamilySummary: {
             /** Group */
@@ -3007,6 +3010,8 @@ export interface components {
             leads: string[];
             /** Name */
             name: string;
+            /** Recognise */
+            recognise: string;
             /** What */
             what: string;
         };

@@ -37,6 +37,7 @@ def _summary(family: BoardFamily | DeviceFamily, catalogue: Catalogue) -> Family
         name=family.name,
         label=family.label,
         what=family.what,
+        recognise=family.recognise,
         group="board" if isinstance(family, BoardFamily) else family.kind.value,
         leads=[pin.name for pin in family.pins]
         if isinstance(family, BoardFamily)

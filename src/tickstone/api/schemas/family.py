@@ -12,12 +12,15 @@ Kind = Literal["board", "device"]
 
 
 class FamilySummary(Answer):
-    """A family in a list. leads: of a device, or pins of a board, as printed."""
+    """A family in a list. leads: of a device, or pins of a board, as printed. recognise: what
+    tells it apart with the part in the hand; empty where nobody said.
+    """
 
     kind: Kind
     name: str
     label: str
     what: str
+    recognise: str
     group: str
     leads: list[str]
     is_own: bool

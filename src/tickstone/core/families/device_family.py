@@ -21,6 +21,7 @@ from tickstone.core.lines.guess import QUANTITIES
 
 MOST_LEADS = 40
 MOST_INSIDE = 40
+MOST_RECOGNISE = 300
 
 
 class DeviceKind(StrEnum):
@@ -313,7 +314,8 @@ class DeviceFamily:
     wiring it. beam_rad: full angle in which it hears others of its kind. columns: what columns of a
     line are usually called, by what they hold, beyond what its chain takes in. tells_air: whether
     its temperature is that of the air around. inside: parts between its leads, as far as the
-    outside sees them; an end that is no lead is a place inside.
+    outside sees them; an end that is no lead is a place inside. recognise: what tells it apart, with
+    the part in the hand, from those that have the same labels.
 
     Raises ValueError naming the first thing that does not fit.
     """
@@ -336,10 +338,14 @@ class DeviceFamily:
     columns: dict[str, tuple[str, ...]] = field(default_factory=dict, hash=False)
     tells_air: bool = False
     inside: tuple[Part, ...] = ()
+    recognise: str = ""
 
     def __post_init__(self) -> None:
         check_name(self.name)
         check_label("label", self.label)
+        if len(self.recognise) > MOST_RECOGNISE:
+            count = len(self.recognise)
+            raise ValueError(f"recognise: {MOST_RECOGNISE} characters at most, not {count}")
         if len(self.inside) > MOST_INSIDE:
             raise ValueError(f"inside: a device has at most {MOST_INSIDE} parts inside")
         check_unlike("the part inside", [part.key for part in self.inside])

@@ -3,7 +3,7 @@ import { useDeferredValue, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
-import { body, client } from "../../api/client";
+import { type Schemas, body, client } from "../../api/client";
 import { type FamilySummary, GROUPS, useFamilies } from "../../families/queries";
 import { useDeed } from "../../shell/useDeed";
 import { Explained } from "../../shell/Explained";
@@ -23,8 +23,11 @@ export function AddDevice({ rigId, onClose }: { rigId: number; onClose: () => vo
     placeholderData: keepPreviousData,
     queryFn: () => body(client.POST("/api/families/recognise", { body: { labels: typed } })),
   });
-  const likeliest = typed === "" ? undefined : matches.data?.[0]?.family.name;
-  const family = picked ?? likeliest ?? "ultrasonic_ranger";
+  const found = typed === "" ? [] : (matches.data ?? []);
+  const fitting = found.filter((match) => match.is_exact);
+  // Where several fit, only a person with the part in the hand can tell which it is.
+  const isUnsure = fitting.length > 1;
+  const family = picked ?? (isUnsure ? "" : (found[0]?.family.name ?? "ultrasonic_ranger"));
   const chosen = families.data?.find((one) => one.kind === "device" && one.name === family);
 
   async function add() {
@@ -50,7 +53,7 @@ export function AddDevice({ rigId, onClose }: { rigId: number; onClose: () => vo
       aria-label="New device"
       onSubmit={(event) => {
         event.preventDefault();
-        void add();
+        if (family !== "") void add();
       }}
     >
       <Form.Group controlId="labels">
@@ -68,33 +71,32 @@ export function AddDevice({ rigId, onClose }: { rigId: number; onClose: () => vo
         />
       </Form.Group>
       {typed !== "" && matches.data && (
-        <ul className="matches" aria-label="Families with these labels">
-          {matches.data.length === 0 && (
-            <li className="quiet">No family has these labels. Choose a kind below, or describe your own.</li>
+        <fieldset className="matches" aria-label="Families with these labels">
+          {isUnsure && <legend>These labels fit {fitting.length} kinds. Which of them is it?</legend>}
+          {found.length === 0 && (
+            <p className="quiet">No family has these labels. Choose a kind below, or describe your own.</p>
           )}
-          {matches.data.slice(0, 8).map((match) => (
-            <li key={match.family.name}>
-              <button
-                type="button"
-                aria-pressed={family === match.family.name}
-                onClick={() => setPicked(match.family.name)}
-              >
-                <strong>{match.family.label}</strong>
-                <span className="quiet">
-                  {match.is_exact ? "all labels fit" : ""}
-                  {match.missing.length > 0 && `lacks ${match.missing.join(", ")}`}
-                  {match.missing.length > 0 && match.strange.length > 0 && "; "}
-                  {match.strange.length > 0 && `does not know ${match.strange.join(", ")}`}
-                </span>
-              </button>
-            </li>
+          {(isUnsure ? fitting : found.slice(0, 8)).map((match) => (
+            <button
+              key={match.family.name}
+              type="button"
+              aria-pressed={family === match.family.name}
+              onClick={() => setPicked(match.family.name)}
+            >
+              <strong>{match.family.label}</strong>
+              <span className="quiet">{isUnsure ? match.family.recognise : fitWords(match)}</span>
+            </button>
           ))}
-        </ul>
+          {isUnsure && (
+            <p className="quiet">None of these? Choose a kind below; unlike kinds are fed and read differently.</p>
+          )}
+        </fieldset>
       )}
       <div className="fields">
         <Form.Group controlId="family" className="quantity wide">
           <Form.Label>Kind</Form.Label>
           <Form.Select size="sm" value={family} onChange={(event) => setPicked(event.target.value)}>
+            {family === "" && <option value="">choose by what you see …</option>}
             {GROUPS.map(({ group, title }) => (
               <optgroup key={group} label={title}>
                 {families.data
@@ -133,7 +135,7 @@ export function AddDevice({ rigId, onClose }: { rigId: number; onClose: () => vo
         </p>
       )}
       <div className="panel-actions">
-        <Button type="submit" size="sm">
+        <Button type="submit" size="sm" disabled={family === ""}>
           Add it
         </Button>
         <Button size="sm" variant="outline-primary" onClick={onClose}>
@@ -145,6 +147,16 @@ export function AddDevice({ rigId, onClose }: { rigId: number; onClose: () => vo
       </div>
     </form>
   );
+}
+
+/** How well the labels fit a family. */
+function fitWords({ is_exact, missing, strange }: Schemas["MatchOut"]): string {
+  if (is_exact) return "all labels fit";
+  const words = [
+    missing.length > 0 ? `lacks ${missing.join(", ")}` : "",
+    strange.length > 0 ? `does not know ${strange.join(", ")}` : "",
+  ];
+  return words.filter(Boolean).join("; ");
 }
 
 function FamilyOption({ family }: { family: FamilySummary }) {
