@@ -193,6 +193,21 @@ FAULTS: dict[str, Wiring] = {
     "pin-current": lamps(1, 100.0),
     "port-current": lamps(6, 150.0),
     "address-clash": bus(0x68, 0x68),
+    "bus-lines-apart": wiring(
+        "three_volt_dual_core",
+        [device("unit", "six_axis")],
+        [
+            wire("unit.VCC", "3V3"),
+            wire("unit.GND", "GND"),
+            wire("unit.SDA", "GP4", pull_up(4_700.0)),
+            wire("unit.SCL", "GP7", pull_up(4_700.0)),
+        ],
+    ),
+    "timer-taken": wiring(
+        FIVE,
+        [device("arm", "hobby_servo"), device("motor", "motor_driver")],
+        [wire("arm.SIG", "D7"), wire("motor.EN", "D9")],
+    ),
     "bus-pull-up-missing": bare_pull_ups(0.0),
     "bus-pull-up-strong": bare_pull_ups(470.0),
     "bus-rise-time": bare_pull_ups(47_000.0, bus_hz=400_000.0),

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from tests.core.wiring.rigs import BOARDS, DEVICES, FIVE, device, found, wire, wiring
 
 from tickstone.core.families.board_family import Ability, PinUse
-from tickstone.core.wiring.assignment import abilities_for, assign
+from tickstone.core.wiring.assignment import assign, can_serve
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.colours import COLOURS
 from tickstone.core.wiring.judging import check_wiring
@@ -68,7 +68,7 @@ def test_a_reason_names_fewer_pins_than_leads(board: str, kinds: list[str]) -> N
         pin.name
         for pin in circuit.board.pins
         for thread in named
-        if abilities_for(circuit, thread) <= set(pin.abilities)
+        if can_serve(circuit, thread, pin)
     }
     assert len(named) > len(able)
 
@@ -84,7 +84,7 @@ def test_pins_fit_and_are_not_shared_but_for_a_bus(board: str, kinds: list[str])
         if len(threads) > 1:
             assert threads[0].lead.wants in (Ability.SDA, Ability.SCL)
         for thread in threads:
-            assert abilities_for(circuit, thread) <= set(pin.abilities)
+            assert can_serve(circuit, thread, pin)
 
 
 def test_what_the_person_fixed_stays() -> None:
@@ -145,3 +145,69 @@ def test_a_second_bus_device_joins_the_first_where_it_is() -> None:
 def test_assigning_nothing_needs_nothing(count: int) -> None:
     circuit = Circuit(rig_of(FIVE, ["buzzer"] * count))
     assert assign(circuit, []).pins == ()
+
+
+def pin_of(proposed: Wiring, key: str, lead: str) -> str:
+    connection = proposed.at(key, lead)
+    assert connection is not None
+    return connection.to
+
+
+def test_what_can_be_placed_is_placed_and_the_rest_named() -> None:
+    proposal = propose(rig_of(FIVE, ["reflective_array_8", "ultrasonic_ranger"]))
+    assert "d0.OUT" in proposal.impossible.replace("d0 OUT", "d0.OUT")
+    placed = [one.lead for one in proposal.wiring.connections if one.device == "d0"]
+    assert sum(lead.startswith("OUT") for lead in placed) == 6, "as many as it has analogue pins"
+    assert pin_of(proposal.wiring, "d1", "ECHO")
+
+
+def test_two_of_one_address_get_a_bus_each_where_the_board_has_two() -> None:
+    proposed = propose(rig_of("three_volt_dual_core", ["laser_ranger", "laser_ranger"])).wiring
+    data, clock = ({pin_of(proposed, key, lead) for key in ("d0", "d1")} for lead in ("SDA", "SCL"))
+    assert len(data) == len(clock) == 2
+    assert not {"address-clash", "bus-lines-apart"} & set(found(proposed))
+    one_bus = propose(rig_of(FIVE, ["laser_ranger", "laser_ranger"])).wiring
+    assert pin_of(one_bus, "d0", "SDA") == pin_of(one_bus, "d1", "SDA")
+
+
+def test_one_bus_will_do_where_the_addresses_differ() -> None:
+    proposed = propose(rig_of("three_volt_dual_core", ["laser_ranger", "six_axis"])).wiring
+    assert pin_of(proposed, "d0", "SDA") == pin_of(proposed, "d1", "SDA") == "GP4"
+
+
+def test_a_lone_clock_joins_the_controller_its_data_is_on() -> None:
+    rig = rig_of("three_volt_dual_core", ["six_axis"]).with_connections([wire("d0.SDA", "GP6")])
+    assert pin_of(propose(rig).wiring, "d0", "SCL") == "GP7"
+
+
+def test_a_servo_takes_the_timer_and_a_motor_gets_its_pwm_elsewhere() -> None:
+    bare = propose(rig_of(FIVE, ["motor_driver"]))
+    with_servo = propose(rig_of(FIVE, ["hobby_servo", "hobby_servo", *["motor_driver"] * 3]))
+    assert not bare.impossible
+    assert not with_servo.impossible
+    pins = {pin_of(with_servo.wiring, f"d{n}", "EN") for n in (2, 3, 4)}
+    assert not pins & {"D9", "D10"}
+    tones = propose(rig_of(FIVE, ["buzzer_passive", "hobby_servo", *["motor_driver"] * 3]))
+    assert "PWM output" in tones.impossible, "D5 and D6 are left for three"
+
+
+def test_what_moves_hangs_on_no_pin_the_board_works_at_start() -> None:
+    proposed = propose(rig_of("three_volt_wireless", ["relay_module", "hobby_servo", "buzzer"]))
+    circuit = Circuit(proposed.wiring)
+    for thread in circuit.threads:
+        assert thread.pin is None or thread.pin.use is PinUse.NONE, thread.name
+
+
+def test_a_contact_is_on_a_pin_that_can_hold_it() -> None:
+    proposed = propose(rig_of("three_volt_wireless", ["push_button"])).wiring
+    circuit = Circuit(proposed)
+    pins = [one.pin for one in circuit.threads if one.pin is not None]
+    assert pins
+    assert all(circuit.board.class_of(pin).pull_up_ohm for pin in pins)
+
+
+def test_where_interrupts_run_out_the_rest_is_counted_by_pin_change() -> None:
+    proposal = propose(rig_of(FIVE, ["hall_switch_unipolar"] * 3))
+    assert not proposal.impossible
+    assert {"D2", "D3"} <= {pin_of(proposal.wiring, f"d{n}", "OUT") for n in range(3)}
+    assert set(found(proposal.wiring)) <= {"pin-change-cost"}

@@ -36,6 +36,7 @@ class Ability(StrEnum):
         return _ABILITY_WORDS[self]
 
 
+BUS_LINES = (Ability.SDA, Ability.SCL)
 _ABILITY_WORDS = {
     Ability.DIGITAL_IN: "digital input",
     Ability.DIGITAL_OUT: "digital output",
@@ -55,6 +56,18 @@ class PinUse(StrEnum):
     SERIAL = "serial"
     BOOT = "boot"
     LAMP = "lamp"
+
+
+class TimerUse(StrEnum):
+    """What a program does with a timer besides PWM."""
+
+    SERVO = "servo"
+    TONE = "tone"
+
+    @property
+    def words(self) -> str:
+        """As a person says it."""
+        return {TimerUse.SERVO: "servo pulses", TimerUse.TONE: "tones"}[self]
 
 
 class RailKind(StrEnum):
@@ -127,6 +140,34 @@ class Port:
 
     name: str
     limit_a: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Bus:
+    """An I²C controller, and the pins its data and clock may be led to, the usual first."""
+
+    __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
+
+    name: str
+    sda: tuple[str, ...]
+    scl: tuple[str, ...]
+    source: str = ""
+
+    def pins(self, ability: Ability) -> tuple[str, ...]:
+        """Its pins for data, or for the clock."""
+        return self.sda if ability is Ability.SDA else self.scl
+
+
+@dataclass(frozen=True, slots=True)
+class Timer:
+    """A timer and the pins it gives PWM on. taken_by: what it is needed for instead, when asked."""
+
+    __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
+
+    name: str
+    pins: tuple[str, ...]
+    source: str
+    taken_by: tuple[TimerUse, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -208,7 +249,8 @@ class BoardFamily:
 
     name: for files, a–z, 0–9, _. label: for people. what: one or two sentences.
     recognise: how to tell that this is the one. total_a: all pins together, A. draw_a: what the
-    board itself takes from its logic rail, A.
+    board itself takes from its logic rail, A. buses: its I²C controllers; left out, there is one,
+    on all pins that can do it. timers: those whose PWM something else may take.
 
     Raises ValueError naming the first thing that does not fit.
     """
@@ -228,6 +270,8 @@ class BoardFamily:
     ports: tuple[Port, ...] = ()
     total_a: Figure | None = None
     draw_a: Figure | None = None
+    buses: tuple[Bus, ...] = ()
+    timers: tuple[Timer, ...] = ()
 
     def __post_init__(self) -> None:
         check_name(self.name)
@@ -256,10 +300,35 @@ class BoardFamily:
         for rail in self.rails:
             if rail.fed_from and (rail.fed_from == rail.name or self.rail(rail.fed_from) is None):
                 raise ValueError(f"rail {rail.name} is fed from “{rail.fed_from}”; there is none")
+        self._check_groups()
         if not any(rail.kind is RailKind.GROUND for rail in self.rails):
             raise ValueError("a board needs a ground rail")
         if not any(rail.kind is RailKind.REGULATED for rail in self.rails):
             raise ValueError("a board needs a regulated rail")
+
+    def _check_groups(self) -> None:
+        """Raises ValueError where a bus or a timer names a pin that cannot do it."""
+        check_unlike("bus", [one.name for one in self.buses])
+        check_unlike("timer", [one.name for one in self.timers])
+        groups = [
+            *((bus.name, bus.pins(line), line) for bus in self.buses for line in BUS_LINES),
+            *((timer.name, timer.pins, Ability.PWM) for timer in self.timers),
+        ]
+        for name, pins, ability in groups:
+            for each in pins:
+                pin = self.pin(each)
+                if pin is None or ability not in pin.abilities:
+                    raise ValueError(f"{name}: there is no pin “{each}” with {ability.words}")
+
+    @property
+    def controllers(self) -> tuple[Bus, ...]:
+        """Its I²C controllers: those described, or the one its pins make."""
+        if self.buses:
+            return self.buses
+        sda, scl = (
+            tuple(pin.name for pin in self.pins if line in pin.abilities) for line in BUS_LINES
+        )
+        return (Bus("I²C", sda, scl),) if sda and scl else ()
 
     def pin(self, name: str) -> Pin | None:
         """The pin of that name, or None."""

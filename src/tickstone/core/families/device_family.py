@@ -7,7 +7,7 @@ from enum import StrEnum
 from typing import Any, ClassVar, Literal
 
 from tickstone.core.chains import CHAINS
-from tickstone.core.families.board_family import Ability
+from tickstone.core.families.board_family import Ability, TimerUse
 from tickstone.core.families.figure import (
     STRICT,
     Figure,
@@ -200,7 +200,7 @@ class Lead:
     late an edge may come and still be of use. is_shared: several such leads may be on one pin, each
     answering to its own name. is_shutdown: held low it takes the device off its bus. rail: of a leg
     that mostly goes to a rail, `ground` or `supply`. supply: of a second supply lead, its volts and
-    current.
+    current. uses: what the program works it by, where that takes a timer of the board.
     """
 
     __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
@@ -220,6 +220,7 @@ class Lead:
     is_shutdown: bool = False
     rail: Literal["", "ground", "supply"] = ""
     supply: Supply | None = None
+    uses: TimerUse | None = None
 
     def __post_init__(self) -> None:
         check_label("a lead’s name", self.name)
@@ -314,8 +315,8 @@ class DeviceFamily:
     wiring it. beam_rad: full angle in which it hears others of its kind. columns: what columns of a
     line are usually called, by what they hold, beyond what its chain takes in. tells_air: whether
     its temperature is that of the air around. inside: parts between its leads, as far as the
-    outside sees them; an end that is no lead is a place inside. recognise: what tells it apart, with
-    the part in the hand, from those that have the same labels.
+    outside sees them; an end that is no lead is a place inside. recognise: what tells it apart,
+    with the part in the hand, from those that have the same labels.
 
     Raises ValueError naming the first thing that does not fit.
     """

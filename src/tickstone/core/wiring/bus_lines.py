@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tickstone.core.electric.pull_up import parallel
-from tickstone.core.wiring.assignment import BUS_ROLES
 from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.controllers import BUS_ROLES
 from tickstone.core.wiring.pin_jobs import PinJob
 from tickstone.core.wiring.pin_look import PinLook
 from tickstone.core.wiring.solved import FLOATING_OHM

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from tickstone.core.display import prefixed
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import Drive, Role
-from tickstone.core.wiring.assignment import BUS_ROLES
 from tickstone.core.wiring.bus_lines import bus_lines
 from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.controllers import BUS_ROLES
 from tickstone.core.wiring.solved import FLOATING_OHM
 from tickstone.core.wiring.thread import Thread
 

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 from tickstone.core.families.device_family import Role
 from tickstone.core.finding import SEVERITIES
-from tickstone.core.wiring.assignment import BUS_ROLES, assign
+from tickstone.core.wiring.assignment import assign
 from tickstone.core.wiring.checks import found_in
 from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.controllers import BUS_ROLES
 from tickstone.core.wiring.finding import Repair, WiringFinding
 from tickstone.core.wiring.judging import mends
 from tickstone.core.wiring.netlist import Connection, Wiring
@@ -21,8 +22,7 @@ Findings = tuple[WiringFinding, ...]
 
 @dataclass(frozen=True, slots=True)
 class Proposal:
-    """The wiring proposed. impossible: why no pins could be found; then only
-    supplies and grounds are placed."""
+    """The wiring proposed: what can be placed. impossible: why the rest got no pins."""
 
     wiring: Wiring
     impossible: str = ""
@@ -46,7 +46,8 @@ def propose(wiring: Wiring, again: bool = False) -> Proposal:
     found = assign(circuit, signals, circuit.used_pins)
     new = [
         Connection(*one.end, pin, colour=colours.get(one.end, ""))
-        for one, pin in zip(signals, found.pins, strict=not found.impossible)
+        for one, pin in zip(signals, found.pins, strict=True)
+        if pin is not None
     ]
     new += [
         Connection(*one.end, rail, colour=colours.get(one.end, ""))

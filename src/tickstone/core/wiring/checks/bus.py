@@ -18,11 +18,14 @@ from tickstone.core.electric.pull_up import (
     parallel,
     window,
 )
+from tickstone.core.families.board_family import Ability
 from tickstone.core.families.device_family import Role
 from tickstone.core.reading_units import typed_length
+from tickstone.core.wiring.assignment import assign
 from tickstone.core.wiring.bead import BeadKind, pull_up
 from tickstone.core.wiring.bus_lines import BusLine, address_of, bus_lines
 from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.controllers import BUS_ROLES, controllers_of, line_pins, shared_out
 from tickstone.core.wiring.finding import Happens, Number, Repair, WiringFinding, offered
 from tickstone.core.wiring.model import WIRE_F_PER_M
 from tickstone.core.wiring.netlist import Connection
@@ -30,6 +33,48 @@ from tickstone.core.wiring.repairing import moved, restrung, without
 from tickstone.core.wiring.thread import Thread
 
 SOURCE = "UM10204 rev. 7, §7.1 and tables 10 and 11"
+
+
+def lines_apart(circuit: Circuit) -> Iterator[WiringFinding]:
+    """Data and clock on pins that no controller drives together, or none that is left."""
+    found = controllers_of(circuit)
+    for device in circuit.wiring.devices:
+        pins = line_pins(circuit, device)
+        able = [circuit.board.pin(pin) for pin in pins.values()]
+        if len(pins) < 2 or device.key in found:
+            continue
+        if not all(pin and line in pin.abilities for line, pin in zip(pins, able, strict=True)):
+            continue  # told of as a pin that cannot do it
+        threads = [one for one in circuit.of(device) if one.lead.role in BUS_ROLES]
+        names = " and ".join(bus.name for bus in circuit.board.controllers)
+        yield WiringFinding(
+            "bus-lines-apart",
+            Happens.FAILS,
+            device.name,
+            f"{device.name} has its data on {pins[Ability.SDA]} and its clock on "
+            f"{pins[Ability.SCL]}: no controller of the board drives those two.",
+            "Data and clock of a bus come from one controller, and a controller is led to one pair "
+            f"of pins at a time; this board has {names}.",
+            "common practice; the board family’s buses",
+            tuple(thread.spot for thread in threads),
+            repairs=offered(_led_together(circuit, threads)),
+        )
+
+
+def _led_together(circuit: Circuit, threads: list[Thread]) -> Repair | None:
+    """Both lines onto pins of one controller that are free, or its already."""
+    mine = {thread.spot for thread in threads}
+    taken = {one.pin.name for one in circuit.threads if one.pin and one.spot not in mine}
+    found = assign(circuit, threads, taken)
+    pins = [pin for pin in found.pins if pin is not None]
+    if len(pins) < len(threads):
+        return None
+    pairs = list(zip(threads, pins, strict=True))
+    text = " and ".join(f"{thread.lead.name} on {pin}" for thread, pin in pairs)
+    wires = tuple(
+        replace(thread.connection, to=pin) for thread, pin in pairs if thread.connection is not None
+    )
+    return Repair(f"Put {threads[0].device.name} {text}.", wires)
 
 
 def address_clash(circuit: Circuit) -> Iterator[WiringFinding]:
@@ -56,9 +101,22 @@ def address_clash(circuit: Circuit) -> Iterator[WiringFinding]:
             "UM10204 rev. 7, §3.1.10",
             tuple(thread.spot for thread in threads),
             (Number("address", float(address), ""),),
-            offered(*_other_address(circuit, threads, {place[1] for place in by_place})),
+            offered(
+                *_other_address(circuit, threads, {place[1] for place in by_place}),
+                _other_bus(circuit, threads[-1]),
+            ),
             "a bus switch, or modules with another address",
         )
+
+
+def _other_bus(circuit: Circuit, thread: Thread) -> Repair | None:
+    """The device on another controller of the board, where its address is free."""
+    threads = [one for one in circuit.of(thread.device) if one.lead.role in BUS_ROLES]
+    here = controllers_of(circuit).get(thread.device.key)
+    there = shared_out(circuit, threads).get(thread.device.key)
+    if here is None or there is None or there.name == here.name or len(threads) < 2:
+        return None
+    return _led_together(circuit, threads)
 
 
 def _can_be_held_off(circuit: Circuit, thread: Thread) -> bool:

@@ -7,12 +7,13 @@ from collections.abc import Iterator
 from tickstone.core.families.board_family import Ability, PinUse
 from tickstone.core.families.device_family import Drive, Role
 from tickstone.core.wiring.assignment import (
-    BUS_ROLES,
     abilities_for,
     pulse_hz,
     pulses_too_fast_to_poll,
+    taken_timer,
 )
 from tickstone.core.wiring.circuit import Circuit
+from tickstone.core.wiring.controllers import BUS_ROLES
 from tickstone.core.wiring.finding import Happens, Number, WiringFinding, offered
 from tickstone.core.wiring.repairing import moved
 from tickstone.core.wiring.thread import Thread
@@ -141,6 +142,28 @@ def pin_ability(circuit: Circuit) -> Iterator[WiringFinding]:
             f"{thread.name} needs {what}, which {thread.pin.name} is not.",
             f"On a {circuit.board.label} that is a matter of the pin; no program changes it.",
             SOURCE,
+            (thread.spot,),
+            repairs=offered(moved(circuit, thread)),
+        )
+
+
+def timer_taken(circuit: Circuit) -> Iterator[WiringFinding]:
+    """PWM from a timer that something else of the rig works by."""
+    for thread in circuit.threads:
+        timer = taken_timer(circuit, thread, thread.pin) if thread.pin is not None else None
+        if timer is None or thread.pin is None:
+            continue
+        takers = [one for one in circuit.threads if one.lead.uses in timer.taken_by]
+        uses = {one.lead.uses.words for one in takers if one.lead.uses is not None}
+        names = " and ".join(sorted({one.device.name for one in takers}))
+        yield WiringFinding(
+            "timer-taken",
+            Happens.FAILS,
+            thread.where,
+            f"{thread.name} asks {thread.pin.name} for PWM, but {names} takes {timer.name} of it.",
+            f"The program makes {' and '.join(sorted(uses))} with {timer.name}; PWM on "
+            f"{' and '.join(timer.pins)} stands still meanwhile.",
+            f"common practice; the board family’s timers, {timer.source}",
             (thread.spot,),
             repairs=offered(moved(circuit, thread)),
         )
