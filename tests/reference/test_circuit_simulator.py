@@ -118,12 +118,15 @@ def test_no_pin_well_inside_its_limits_is_said_to_be_destroyed(judged: Judged) -
 
 
 def highest_volts(circuit: Circuit, islands: list[tuple[Whole, Floats]]) -> dict[str, float]:
-    """The highest volts of the simulator's at each pin, over all states."""
+    """The highest volts of the simulator's at each pin, over all states
+    in which anything holds it."""
     found = {}
     for look in circuit.pin_looks:
         for whole, volts in islands:
             if whole.island is look.point.island:
-                found[look.pin.name] = float(volts[:, look.point.number].max())
+                held = look.point.held_states
+                if held:
+                    found[look.pin.name] = float(volts[held, look.point.number].max())
     return found
 
 
@@ -132,8 +135,6 @@ def beyond_limits(circuit: Circuit, islands: list[tuple[Whole, Floats]]) -> set[
     found = set()
     tops = highest_volts(circuit, islands)
     for look in circuit.pin_looks:
-        if look.point.is_floating:
-            continue
         if tops.get(look.pin.name, 0.0) > look.limits.absolute_max_v.value + HARMLESS_V:
             found.add(look.pin.name)
         limit = look.limits.absolute_a

@@ -100,6 +100,16 @@ def test_the_limits_of_um10204() -> None:
     assert tight.is_empty
 
 
+def test_the_working_of_um10204() -> None:
+    """UM10204 rev. 7, §7.1: V(t) = V_DD(1 − e^(−t/RC)) from 0.3 to 0.7 V_DD, step by step."""
+    t1, t2 = (-math.log(1.0 - share) for share in (0.3, 0.7))
+    assert t1 == pytest.approx(0.3566749, abs=2e-7)
+    assert t2 == pytest.approx(1.2039729, abs=2e-7)
+    assert t2 - t1 == pytest.approx(RISE_30_70, rel=1e-12)
+    # The least resistor at the supply's greatest: (5.5 V − 0.4 V)/3 mA.
+    assert window(5.5, 0.4, 3e-3, 1e-6, 400e-12).least_ohm == pytest.approx(1_700.0)
+
+
 @given(st.floats(100, 1e6), st.floats(1e-12, 1e-9))
 def test_rise_times_against_the_charging_curve(ohm: float, farad: float) -> None:
     """The factors against the exponential itself, solved for its crossing times."""

@@ -23,6 +23,8 @@ from tests.core.wiring.rigs import (
 
 from tickstone.core.wiring import checks
 from tickstone.core.wiring.bead import Bead, BeadKind, capacitor, pull_down, pull_up, series
+from tickstone.core.wiring.bus_lines import bus_lines
+from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.judging import check_wiring
 from tickstone.core.wiring.netlist import Connection, Wiring
 from tickstone.core.wiring.power_supply import PowerSupply
@@ -483,3 +485,12 @@ def test_the_demo_rigs_have_the_faults_put_there_and_no_other(name: str) -> None
     findings = check_wiring(read_wiring(wiring_text(name), BOARDS, DEVICES))
     assert {(one.id, one.severity) for one in findings} == EXPECTED[name]
     assert len(findings) == len(EXPECTED[name])
+
+
+@pytest.mark.parametrize(("bus_hz", "rise_s"), [(100e3, 1000e-9), (400e3, 300e-9)])
+def test_a_bus_is_told_of_just_where_um10204_has_its_limit(bus_hz: float, rise_s: float) -> None:
+    """UM10204 rev. 7, §7.1, eq. 1: R_p(max) = t_r/(0.8473·C_b), C_b as the bus is drawn."""
+    line = bus_lines(Circuit(bare_pull_ups(4_700.0, bus_hz=bus_hz)))[0]
+    most = rise_s / (0.8473 * line.capacitance_f)
+    for share, is_slow in ((1.02, True), (0.98, False)):
+        assert ("bus-rise-time" in found(bare_pull_ups(most * share, bus_hz=bus_hz))) == is_slow

@@ -116,7 +116,24 @@ FIVE_V = PowerSupply("Pack", least_v=4.8, usual_v=5.0, greatest_v=5.2)
 SMALL = PowerSupply("Pack", cells=4, chemistry=Chemistry.NICKEL)
 APART = replace(FIVE_V, has_common_ground=False)
 
+
+def one_lead_ranger(board: str, pin: str, *beads: Bead) -> Wiring:
+    """A ranger that is triggered on the lead it answers on: held by nothing while both listen."""
+    return wiring(
+        board,
+        [device("eye", "ultrasonic_ranger_3_lead")],
+        [wire("eye.VCC", "5V"), wire("eye.GND", "GND"), wire("eye.SIG", pin, *beads)],
+    )
+
+
 TOLD: dict[str, tuple[Wiring, str, Happens]] = {
+    "a lead that speaks and listens on a pin of lower volts": (
+        one_lead_ranger(THREE, "GP10"), "output-too-high", Happens.DESTROYS,
+    ),
+    "a trigger that a divider leaves too low": (
+        one_lead_ranger(FIVE, "D7", pull_down(1_000.0), series(3_300.0)),
+        "input-too-low", Happens.FAILS,
+    ),
     "a photo load to a higher supply than the pin bears": (
         eye("5V"), "analogue-too-high", Happens.DESTROYS,
     ),
@@ -288,6 +305,9 @@ def by_transistor() -> Wiring:
 
 
 SOUND: dict[str, Callable[[], Wiring]] = {
+    "one lead to trigger and to answer, through a divider": lambda: one_lead_ranger(
+        THREE, "GP10", series(1_800.0), pull_down(3_300.0)
+    ),
     "an LED's resistor in its cathode wire": lambda: lamps(("D9", "GND")).with_connections(
         [wire("l0.K", "GND", series(330.0))]
     ),

@@ -24,6 +24,16 @@ def test_a_ranger_is_two_names_and_one_thing_to_keep_off() -> None:
     assert lines.cautions == ("Never make an output of D8: devices drive them.",)
 
 
+def test_a_ranger_that_answers_on_the_lead_it_is_worked_by_needs_the_pin_to_let_go() -> None:
+    rig = wiring(
+        FIVE,
+        [device("eye", "ultrasonic_ranger_3_lead")],
+        [wire("eye.VCC", "5V"), wire("eye.GND", "GND"), wire("eye.SIG", "D7")],
+    )
+    (caution,) = program_lines(Circuit(rig)).cautions
+    assert caution.startswith("Make D7 an input again right after the pulse for eye SIG")
+
+
 def test_pull_ups_addresses_and_shutdown_leads_are_switched_on() -> None:
     rig = wiring(
         THREE,

@@ -232,6 +232,8 @@ class Lead:
             ("input", (Role.INPUT,)),
             ("emitter", (Role.ANODE,)),
         ):
+            if what == "input" and self.role is Role.TWO_WAY:
+                continue  # it may say what it takes for a high, or leave that open
             if (getattr(self, what) is not None) != (self.role in roles):
                 here = "needs" if self.role in roles else "cannot have"
                 raise ValueError(f"lead {self.name} is {self.role.words}; it {here} “{what}”")

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from tickstone.core.electric.network import Span
 from tickstone.core.families.board_family import Pin, PinClass
 from tickstone.core.wiring.pieces import Driver
 from tickstone.core.wiring.pin_jobs import PinJob
@@ -27,18 +26,6 @@ class PinLook:
     def states(self) -> range:
         """The states its net can be in."""
         return range(len(self.point.island.states) if self.point.island else 1)
-
-    @property
-    def is_floating(self) -> bool:
-        """Whether nothing holds it while all that drives is at rest."""
-        return self.point.is_floating
-
-    def worst(self) -> tuple[int, Span]:
-        """The state with the highest volts, and those volts."""
-        return max(
-            ((state, self.point.volts(state)) for state in self.states),
-            key=lambda one: one[1].high,
-        )
 
     def heard(self) -> Iterator[tuple[int, Driver]]:
         """The outputs and contacts on its net, each with its place in a state."""

@@ -6,12 +6,13 @@ import re
 from dataclasses import dataclass
 
 from tickstone.core.families.board_family import PinUse
-from tickstone.core.families.device_family import Role
+from tickstone.core.families.device_family import Drive, Role
 from tickstone.core.wiring.bead import BeadKind
 from tickstone.core.wiring.bus_lines import address_of, bus_lines
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.pin_jobs import PinJob
 from tickstone.core.wiring.pin_look import PinLook
+from tickstone.core.wiring.thread import Thread
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,11 +97,24 @@ def _cautions(circuit: Circuit) -> list[str]:
     if driven:
         found.append(f"Never make an output of {', '.join(driven)}: devices drive them.")
     found += [
+        f"Make {thread.pin.name} an input again right after the pulse for {thread.name}, before it "
+        "answers: two outputs would drive against each other."
+        for thread in circuit.threads
+        if thread.pin is not None and _answers_by_itself(thread)
+    ]
+    found += [
         f"{look.pin.name}: {look.pin.caution}"
         for look in circuit.pin_looks
         if look.pin.use is not PinUse.NONE
     ]
     return found
+
+
+def _answers_by_itself(thread: Thread) -> bool:
+    """Whether it drives the lead it is worked by both ways."""
+    output = thread.lead.output
+    is_two_way = thread.lead.role is Role.TWO_WAY
+    return is_two_way and output is not None and output.drive is Drive.PUSH_PULL
 
 
 def _is_given(look: PinLook) -> bool:

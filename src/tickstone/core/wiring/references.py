@@ -77,7 +77,8 @@ def _suits_all(circuit: Circuit, reference: Reference) -> bool:
             if full is None:
                 return False
             look = next(one for one in circuit.pin_looks if one.pin is thread.pin)
-            if look.worst()[1].high > reference.volts.value:
+            highest = look.point.highest()
+            if highest is not None and highest[1].high > reference.volts.value:
                 return False
         bare = thread.lead.role in (Role.COLLECTOR, Role.EMITTER) and thread.pin is not None
         if bare and reference.volts.value < circuit.board.logic_v.value * 0.98:

@@ -283,6 +283,19 @@ class Point:
         """Whether nothing holds it while all that drives is at rest."""
         return self.island is not None and self.behind_ohm(self.island.rest_state) >= FLOATING_OHM
 
+    @property
+    def held_states(self) -> list[int]:
+        """The states in which something holds it: only there its volts say anything."""
+        if self.island is None:
+            return [0]
+        every = range(len(self.island.states))
+        return [state for state in every if self.behind_ohm(state) < FLOATING_OHM]
+
+    def highest(self) -> tuple[int, Span] | None:
+        """The held state with the highest volts, and those; None where nothing ever holds it."""
+        found = [(state, self.volts(state)) for state in self.held_states]
+        return max(found, key=lambda one: one[1].high, default=None)
+
     def behind_ohm(self, state: int) -> float:
         """The resistance seen into the net in a state; 0 where a source holds it."""
         if self.island is None:

@@ -40,9 +40,10 @@ def pins_bear(circuit: Circuit) -> Iterator[WiringFinding]:
     """Every pin of the board, in every state; pins that one device harms alike are told at once."""
     alike: dict[tuple[str, str, Happens], list[PinLook]] = {}
     for look in circuit.pin_looks:
-        if look.is_floating:
+        highest = look.point.highest()
+        if highest is None:
             continue
-        state, volts = look.worst()
+        state, volts = highest
         most = look.limits.absolute_max_v.value
         logic = circuit.board.logic_v.value
         is_over = volts.high > most + 1e-9
@@ -57,6 +58,12 @@ def pins_bear(circuit: Circuit) -> Iterator[WiringFinding]:
         alike.setdefault(key, []).append(look)
     for (*_, happens), looks in alike.items():
         yield _pin_finding(circuit, looks, happens)
+
+
+def _top_v(look: PinLook) -> float:
+    """The highest volts a pin ever has, as far as anything holds it."""
+    highest = look.point.highest()
+    return highest[1].high if highest is not None else 0.0
 
 
 def _through_protection(point: Point, state: int, most: float) -> float:
@@ -84,8 +91,10 @@ def _id_of(cause: Thread | None) -> str:
 
 
 def _pin_finding(circuit: Circuit, looks: list[PinLook], happens: Happens) -> WiringFinding:
-    look = max(looks, key=lambda one: one.worst()[1].high)
-    state, volts = look.worst()
+    look = max(looks, key=_top_v)
+    highest = look.point.highest()
+    assert highest is not None
+    state, volts = highest
     most, logic = look.limits.absolute_max_v, circuit.board.logic_v.value
     causes = [one for each in looks if (one := _cause(each)) is not None]
     cause = _cause(look)
@@ -241,13 +250,10 @@ def leads_bear(circuit: Circuit) -> Iterator[WiringFinding]:
             continue
         most, source = found
         point = circuit.solved.at(thread.place)
-        if point.is_floating:
+        highest = point.highest()
+        if highest is None or not highest[1].high > most + 1e-9:
             continue
-        states = range(len(point.island.states) if point.island else 1)
-        state = max(states, key=lambda one: point.volts(one).high)
-        high = point.volts(state).high
-        if not high > most + 1e-9:
-            continue
+        state, high = highest[0], highest[1].high
         amps = _through_protection(point, state, most)
         is_bus = thread.lead.role in (Role.SDA, Role.SCL)
         if is_bus and _is_over_at_a_pin(circuit, thread):
@@ -273,7 +279,7 @@ def leads_bear(circuit: Circuit) -> Iterator[WiringFinding]:
 def _is_over_at_a_pin(circuit: Circuit, thread: Thread) -> bool:
     """Whether a pin a lead is on gets more than it bears."""
     return any(
-        thread in look.threads and look.worst()[1].high > look.limits.absolute_max_v.value + 1e-9
+        thread in look.threads and _top_v(look) > look.limits.absolute_max_v.value + 1e-9
         for look in circuit.pin_looks
     )
 
