@@ -130,6 +130,13 @@ TOLD: dict[str, tuple[Wiring, str, Happens]] = {
     "a lead that speaks and listens on a pin of lower volts": (
         one_lead_ranger(THREE, "GP10"), "output-too-high", Happens.DESTROYS,
     ),
+    "a lamp nothing is on": (wiring(FIVE, [device("l", "indicator_led")], []), "unconnected",
+                             Happens.FAILS),
+    "one leg of a button in the air": (
+        wiring(FIVE, [device("key", "push_button")],
+               [wire("key.1", "D7", Bead(BeadKind.PIN_PULL_UP))]),
+        "unconnected", Happens.FAILS,
+    ),
     "a trigger that a divider leaves too low": (
         one_lead_ranger(FIVE, "D7", pull_down(1_000.0), series(3_300.0)),
         "input-too-low", Happens.FAILS,

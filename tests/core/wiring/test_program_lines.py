@@ -93,8 +93,29 @@ def test_supplies_and_parts_are_in_the_list_and_in_the_bill() -> None:
 
 
 def test_before_power_the_halves_of_a_divider_are_asked_for_in_ohms() -> None:
-    (step,) = [one for one in wiring_steps(bench()) if one.key.startswith("ohms:")]
+    (step,) = [one for one in wiring_steps(bench()) if one.key.startswith("ohms:ranger")]
     assert "1.8 kΩ from ranger ECHO to GP3" in step.text
     assert "3.3 kΩ from GP3 to ground" in step.text
     keys = [one.key for one in wiring_steps(bench())]
     assert keys.index(step.key) < keys.index("power:on")
+
+
+def test_before_power_what_holds_off_a_base_is_measured_and_every_rail_named() -> None:
+    steps = {step.key: step.text for step in wiring_steps(bench())}
+    assert "1 kΩ across R1, from GP10 to joint J1" in steps["ohms:part:R1"]
+    assert "neither 5V nor the plus of Pack is connected to ground" in steps["look:shorts"]
+
+
+def test_a_resistor_between_a_pin_and_a_rail_alone_guards_nothing() -> None:
+    rig = ranger(FIVE)
+    lone = Part("R1", PartKind.RESISTOR, {"a": "D8", "b": "GND"}, ohm=10_000.0)
+    keys = [step.key for step in wiring_steps(replace(rig, parts=(lone,)))]
+    assert not [key for key in keys if key.startswith("ohms:")]
+
+
+def test_parts_of_one_value_are_one_line_of_the_bill_wherever_they_stand() -> None:
+    rig = ranger(THREE, series(1_000.0), pull_down(3_300.0))
+    loose = Part("R1", PartKind.RESISTOR, {"a": "GP10", "b": "GND"}, ohm=1_000.0, tolerance=0.05)
+    lines = {line.what: line for line in bill_of_materials(replace(rig, parts=(loose,)))}
+    assert lines["resistor 1 kΩ"].count == 2
+    assert lines["resistor 1 kΩ"].bands[:3] == ("brown", "black", "red")

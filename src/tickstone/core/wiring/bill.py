@@ -9,10 +9,13 @@ from tickstone.core.display import prefixed
 from tickstone.core.electric.colour_bands import bands_or_none
 from tickstone.core.families.part import PartKind
 from tickstone.core.reading_units import typed_length
-from tickstone.core.wiring.bead import Bead, BeadKind
+from tickstone.core.wiring.bead import BeadKind
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.netlist import Wiring
 from tickstone.core.wiring.steps import wiring_steps
+
+USUAL_W = 0.25
+"""The body of a resistor nobody said one of."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +48,12 @@ def bill_of_materials(wiring: Wiring) -> tuple[BillLine, ...]:
         for bead in thread.beads:
             if bead.kind is BeadKind.PIN_PULL_UP:
                 continue
-            parts.setdefault(_same(bead), []).append(thread.name)
+            key = _same(bead.ohm, bead.farad, bead.tolerance, bead.power_w)
+            parts.setdefault(key, []).append(thread.name)
+    for one in wiring.parts:
+        if one.kind in (PartKind.RESISTOR, PartKind.CAPACITOR):
+            key = _same(one.ohm, one.farad, one.tolerance, one.power_w or USUAL_W)
+            parts.setdefault(key, []).append(one.key)
     lines += [_part_line(key, parts[key]) for key in sorted(parts)]
     lines += [
         BillLine(1, one.words, f"{prefixed(one.volts.usual, 'V')}, a supply", used_at=(one.plus,))
@@ -54,7 +62,7 @@ def bill_of_materials(wiring: Wiring) -> tuple[BillLine, ...]:
     own = Counter(
         (one.kind.words, one.words if one.words != one.kind.words else "")
         for one in wiring.parts
-        if one.kind is not PartKind.WIRE
+        if one.kind not in (PartKind.WIRE, PartKind.RESISTOR, PartKind.CAPACITOR)
     )
     lines += [
         BillLine(
@@ -74,10 +82,13 @@ def bill_of_materials(wiring: Wiring) -> tuple[BillLine, ...]:
     return tuple(lines)
 
 
-def _same(bead: Bead) -> tuple[bool, float, float, float]:
-    value = bead.ohm if bead.farad is None else bead.farad
+def _same(
+    ohm: float | None, farad: float | None, tolerance: float, power_w: float
+) -> tuple[bool, float, float, float]:
+    """What parts have to have in common to be one line."""
+    value = ohm if farad is None else farad
     assert value is not None
-    return (bead.farad is not None, value, bead.tolerance, bead.power_w)
+    return (farad is not None, value, tolerance, power_w)
 
 
 def _part_line(key: tuple[bool, float, float, float], used_at: list[str]) -> BillLine:

@@ -190,9 +190,17 @@ class Circuit:
         return f"joint {place}" if place in self.wiring.joints else place
 
     def leads_on(self, place: str) -> bool:
-        """Whether a wire or a part leads on from a place."""
+        """Whether a wire or a part leads on from a place, if only inside the device itself."""
         net = self.nets.of(place)
         return len(tuple(self.nets.places(net))) > 1 or self.reach.has_part(net)
+
+    def is_joined(self, place: str) -> bool:
+        """Whether a wire, or a part that stands by itself, is on a place."""
+        net = self.nets.of(place)
+        ends = [end for part in self.wiring.parts for end in part.ends.values()]
+        ends += [one.to for one in self.wiring.connections]
+        ends += [place_of(*one.end) for one in self.wiring.connections]
+        return any(self.nets.of(end) == net for end in ends)
 
     def inner_ohm(self, place: str) -> float:
         """The inner resistance of what holds a place, Ω."""

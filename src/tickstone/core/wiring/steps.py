@@ -10,7 +10,7 @@ from enum import StrEnum
 from tickstone.core.display import prefixed
 from tickstone.core.families.board_family import RailKind
 from tickstone.core.families.device_family import Role
-from tickstone.core.families.part import PartKind
+from tickstone.core.families.part import Part, PartKind
 from tickstone.core.wiring.bead import Bead, BeadKind
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.measuring import Expected, measuring_points
@@ -257,7 +257,8 @@ def _looks(circuit: Circuit) -> Iterator[WiringStep]:
     yield WiringStep(
         "look:shorts",
         Phase.LOOK,
-        "With the meter on ohms: no supply rail is connected to ground.",
+        f"With the meter on ohms: {_rails_in_use(circuit)} connected to ground, whichever way the "
+        "tips are; a beep or a few ohms is a short.",
         needs_second=True,
     )
     for thread in circuit.threads:
@@ -282,6 +283,16 @@ def _looks(circuit: Circuit) -> Iterator[WiringStep]:
             thread.lead.name,
             needs_second=True,
         )
+    for part in circuit.wiring.parts:
+        if part.kind is PartKind.RESISTOR and part.ohm is not None and _guards(circuit, part):
+            one, other = (circuit.place_words(place) for place in part.ends.values())
+            yield WiringStep(
+                f"ohms:part:{part.key}",
+                Phase.LOOK,
+                f"With the meter on ohms, nothing powered: {prefixed(part.ohm, 'Ω')} across "
+                f"{part.key}, from {one} to {other}, within a tenth or a little less.",
+                needs_second=True,
+            )
     yield WiringStep(
         "look:loose",
         Phase.LOOK,
@@ -289,6 +300,35 @@ def _looks(circuit: Circuit) -> Iterator[WiringStep]:
         caution="Fibreglass dust and flux residue: extract or wipe, do not breathe, wash hands.",
         needs_second=True,
     )
+
+
+def _rails_in_use(circuit: Circuit) -> str:
+    """What may be shorted to ground, in words: rails something is on, and supplies."""
+    used = {thread.rail.name for thread in circuit.threads if thread.rail is not None}
+    names = [
+        rail.name
+        for rail in circuit.board.rails
+        if rail.kind is not RailKind.GROUND and rail.name in used
+    ]
+    names += [f"the plus of {supply.words}" for supply in circuit.wiring.supplies]
+    if not names:
+        return "no supply rail is"
+    return f"neither {' nor '.join(names)} is" if len(names) > 1 else f"{names[0]} is not"
+
+
+def _guards(circuit: Circuit, resistor: Part) -> bool:
+    """Whether a resistor holds off what its short or its open would let through: the current of a
+    lamp or a base, or the volts a divider takes down."""
+    nets = {circuit.nets.of(place) for place in resistor.ends.values()}
+    loose = {net for net in nets if net not in circuit.solved.model.origins}
+    loose -= {circuit.solved.model.ground}
+    for part in circuit.wiring.parts:
+        kinds = (PartKind.LED, PartKind.TRANSISTOR, PartKind.RESISTOR)
+        ends = {circuit.nets.of(place) for place in part.ends.values()}
+        if part is not resistor and part.kind in kinds and ends & loose:
+            return True
+    lamps = [one for one in circuit.threads if one.lead.role in (Role.ANODE, Role.CATHODE)]
+    return any(circuit.nets.of(one.place) in loose for one in lamps)
 
 
 def _power(circuit: Circuit) -> Iterator[WiringStep]:

@@ -128,7 +128,7 @@ function LooseEnd({
           {loose.lead.name}
         </text>
       )}
-      {loose.severity && <Knot at={{ x: x + (way > 0 ? 46 : -72), y }} severity={loose.severity} palette={palette} />}
+      {loose.severity && <Knot at={{ x: x + (way > 0 ? 46 : -88), y }} severity={loose.severity} palette={palette} />}
     </g>
   );
 }

@@ -22,17 +22,17 @@ SOURCE = "common practice; the board family’s pin table"
 
 
 def unconnected(circuit: Circuit) -> Iterator[WiringFinding]:
-    """Signal leads that go nowhere, one finding for each device."""
+    """Leads that go nowhere, one finding for each device; supply and ground are told of as such."""
     for device in circuit.wiring.devices:
         loose = [
             thread
             for thread in circuit.of(device)
             if thread.connection is None
             and thread.pin is None
-            and thread.lead.wants is not None
+            and thread.lead.role not in (Role.SUPPLY, Role.GROUND)
             and not thread.lead.is_optional
             and not thread.is_open_on_purpose
-            and not circuit.leads_on(thread.place)
+            and not circuit.is_joined(thread.place)
         ]
         if not loose:
             continue
@@ -41,12 +41,14 @@ def unconnected(circuit: Circuit) -> Iterator[WiringFinding]:
             "unconnected",
             Happens.FAILS,
             f"{device.name} {names}",
-            f"{device.name}: {names} {'has' if len(loose) == 1 else 'have'} no pin yet.",
+            f"{device.name}: {names} {'goes' if len(loose) == 1 else 'go'} nowhere yet.",
             "Propose pins gives every loose lead a place, or choose one by hand; a lead that is "
             "meant to stay open can be marked so.",
             SOURCE,
             tuple(thread.spot for thread in loose),
-            repairs=offered(moved(circuit, loose[0]) if len(loose) == 1 else None),
+            repairs=offered(
+                moved(circuit, loose[0]) if len(loose) == 1 and loose[0].lead.wants else None
+            ),
         )
 
 
