@@ -20,7 +20,7 @@ def typed_number(text: str, unit: str = "") -> float:
     >>> typed_number("0.02 A", "mA"), typed_number("100n", "F"), typed_number("-3.5", "V")
     (20.0, 1e-07, -3.5)
     """
-    said = text.strip()
+    said = text.strip().replace("−", "-")
     if _PLAIN.fullmatch(said):
         return float(said)
     match = _TYPED.fullmatch(said)
@@ -63,7 +63,10 @@ def _parts_of(tail: str, base: str) -> tuple[str, str, str]:
     """What follows the whole number: letter of the prefix, digits after it, and the unit."""
     rest = tail.strip()
     for word, symbol in _SPELLED.items():
-        if symbol == base and rest.endswith(word) and rest != word:
+        if rest == base:
+            break
+        # 220R has its point where the R stands; any other word is the unit written out.
+        if symbol == base and rest.endswith(word) and rest != "R":
             rest = rest[: -len(word)].strip() + base
     if rest in ("", base):
         return "", "", rest

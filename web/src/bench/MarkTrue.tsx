@@ -6,6 +6,7 @@ import type { Bench, Recording } from "../api/queries";
 import { useDeed } from "../shell/useDeed";
 import { readsIn } from "../units/shown";
 import { grouped, useUnits } from "../units/units";
+import { numberOrNull } from "../units/typed";
 
 interface Props {
   kind: Bench["digests"][number];
@@ -22,10 +23,10 @@ export function MarkTrue({ kind, recording, range, at }: Props) {
   const deed = useDeed();
   const [start_s, end_s] = range ?? [at ?? 0, at ?? 0];
   const wanted = kind.marks.flatMap((one) => {
-    const typed = given[one.name]?.trim().replace(",", ".").replace("−", "-") ?? "";
-    return typed === "" ? [] : [{ one, number: Number(typed) }];
+    const typed = given[one.name]?.trim() ?? "";
+    return typed === "" ? [] : [{ one, number: numberOrNull(typed, readsIn(units, one.shown).unit) }];
   });
-  const isBroken = wanted.some(({ number }) => !Number.isFinite(number));
+  const isBroken = wanted.some(({ number }) => number === null);
 
   async function save(event: FormEvent) {
     event.preventDefault();
@@ -34,6 +35,7 @@ export function MarkTrue({ kind, recording, range, at }: Props) {
       async () => {
         const made = [];
         for (const { one, number } of wanted) {
+          if (number === null) continue;
           const value = readsIn(units, one.shown).toSi(number);
           const mark = { name: one.name, start_s, end_s, value, unit: one.unit };
           made.push(await body(client.POST("/api/takes/{take_id}/marks", { ...path, body: mark })));

@@ -1,3 +1,4 @@
+import { numberOrNull } from "../units/typed";
 import type { Input } from "../units/inputs";
 import type { Comparison, FilterKind } from "./queries";
 
@@ -53,7 +54,7 @@ export function firstFive(kinds: FilterKind[], told: Comparison): string[] {
 
 /** What is typed as a number that the input takes; null where it cannot be one. */
 export function numberIn(input: Pick<Input, "form" | "low" | "high">, typed: string): number | null {
-  const number = typed.trim() === "" ? Number.NaN : Number(typed.replace(",", "."));
+  const number = numberOrNull(typed) ?? Number.NaN;
   const fits = number >= (input.low ?? -Infinity) && number <= (input.high ?? Infinity) && Number.isFinite(number);
   return !fits ? null : input.form === "whole" ? Math.round(number) : number;
 }

@@ -9,6 +9,7 @@ import { useKey } from "../shell/keys";
 import { readsIn } from "../units/shown";
 import { grouped, useUnits } from "../units/units";
 import type { Column, Line } from "./frames";
+import { numberOrNull } from "../units/typed";
 
 interface Props {
   line: Line;
@@ -71,8 +72,8 @@ export function RecordBar({ line, channel, onMarked }: Props) {
   async function mark(event?: FormEvent) {
     event?.preventDefault();
     if (!pending) return;
-    const value = pending.value.trim() === "" ? null : Number(pending.value.replace(",", "."));
-    if (value !== null && !Number.isFinite(value)) return;
+    const value = numberOrNull(pending.value, reads?.unit ?? unit);
+    if (value === null && pending.value.trim() !== "") return;
     const marked = { channel: channel?.channel ?? null, from_s: pending.fromS, to_s: line.axis_s };
     try {
       await body(

@@ -7,6 +7,7 @@ import { readsIn } from "../units/shown";
 import { useUnits } from "../units/units";
 import type { Take } from "./queries";
 import { plotTime } from "./words";
+import { numberOrNull } from "../units/typed";
 
 interface Props {
   take: Take;
@@ -25,8 +26,8 @@ export function MarkSpan({ take, span, channel, onDone }: Props) {
   const asked = of?.asks_for ?? null;
   const reads = asked && readsIn(units, asked.shown);
   const unit = asked?.unit ?? of?.unit ?? "";
-  const number = value.trim() === "" ? null : Number(value.replace(",", "."));
-  const isBroken = number !== null && !Number.isFinite(number);
+  const number = numberOrNull(value, reads?.unit ?? unit);
+  const isBroken = value.trim() !== "" && number === null;
 
   async function save(event: FormEvent) {
     event.preventDefault();

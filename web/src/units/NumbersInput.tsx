@@ -2,8 +2,8 @@ import { useId, useState } from "react";
 import Form from "react-bootstrap/Form";
 import InputGroup from "react-bootstrap/InputGroup";
 import type { Input } from "./inputs";
-import { parsed } from "./QuantityInput";
 import { useReads } from "./shown";
+import { numberOrNull } from "./typed";
 
 interface Props {
   input: Input;
@@ -60,6 +60,6 @@ function numbers(text: string): number[] | null {
   const found = text
     .split(/[\s;]+/)
     .filter((part) => part !== "")
-    .map(parsed);
+    .map((part) => numberOrNull(part));
   return found.every((one) => one !== null) ? found : null;
 }

@@ -2,6 +2,7 @@ import { useId, useState } from "react";
 import Form from "react-bootstrap/Form";
 import InputGroup from "react-bootstrap/InputGroup";
 import { type Shown, readsIn } from "./shown";
+import { numberOrNull, typingProblem } from "./typed";
 import { type Quantity, decimalsOf, display, useUnits } from "./units";
 
 interface Props {
@@ -47,16 +48,16 @@ export function QuantityInput({
   const rendered = value === null ? "" : String(Number(shown.fromSi(value).toFixed(places)));
   const [typed, setTyped] = useState<string | null>(null);
   const text = typed ?? rendered;
-  const broken = typed !== null && typed.trim() !== "" && parsed(typed) === null;
+  const broken = typed === null ? undefined : typingProblem(typed, shown.unit);
 
   function change(next: string) {
     setTyped(next);
     if (next.trim() === "") onChange(null);
-    const number = parsed(next);
+    const number = numberOrNull(next, shown.unit);
     if (number !== null) onChange(shown.toSi(number));
   }
 
-  const wrong = broken ? "not a number" : problem;
+  const wrong = broken ?? problem;
   return (
     <Form.Group controlId={id} className="quantity">
       <Form.Label>{label}</Form.Label>
@@ -81,11 +82,4 @@ export function QuantityInput({
       )}
     </Form.Group>
   );
-}
-
-/** A number as somebody types it, with a point or a comma; null when it is none. */
-export function parsed(text: string): number | null {
-  const plain = text.trim().replace(",", ".").replace("−", "-");
-  if (!/^[+-]?(\d+\.?\d*|\.\d+)$/.test(plain)) return null;
-  return Number(plain);
 }

@@ -2,6 +2,7 @@ import { type FormEvent, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { type Part, type PowerSupply, type Wiring, useWiringChanges } from "../queries";
+import { numberOrNull, typingProblem } from "../../units/typed";
 import { freeName } from "./places";
 
 const CHEMISTRIES: { chemistry: NonNullable<PowerSupply["chemistry"]>; label: string }[] = [
@@ -23,7 +24,7 @@ export function SupplyForm({ wiring, onDone }: { wiring: Wiring; onDone: () => v
   const [isCommon, setIsCommon] = useState(true);
   const changes = useWiringChanges(wiring);
   const isCells = source !== "volts";
-  const isWhole = name.trim() !== "" && (isCells ? Number(cells) >= 1 : Number(volts.usual) > 0);
+  const isWhole = name.trim() !== "" && (isCells ? Number(cells) >= 1 : (numberOrNull(volts.usual, "V") ?? 0) > 0);
 
   async function submit(event: FormEvent) {
     event.preventDefault();
@@ -34,8 +35,12 @@ export function SupplyForm({ wiring, onDone }: { wiring: Wiring; onDone: () => v
       has_common_ground: isCommon,
       ...(isCells
         ? { cells: Number(cells), chemistry: source as NonNullable<PowerSupply["chemistry"]> }
-        : { usual_v: Number(volts.usual), least_v: figure(volts.least), greatest_v: figure(volts.greatest) }),
-      limit_a: figure(limit),
+        : {
+            usual_v: numberOrNull(volts.usual, "V"),
+            least_v: numberOrNull(volts.least, "V"),
+            greatest_v: numberOrNull(volts.greatest, "V"),
+          }),
+      limit_a: numberOrNull(limit, "A"),
     };
     const wire = {
       key: freeName(
@@ -93,6 +98,7 @@ export function SupplyForm({ wiring, onDone }: { wiring: Wiring; onDone: () => v
               size="sm"
               inputMode="decimal"
               value={volts[which]}
+              isInvalid={typingProblem(volts[which], "V") !== undefined}
               onChange={(event) => setVolts({ ...volts, [which]: event.target.value })}
             />
           </label>
@@ -104,6 +110,7 @@ export function SupplyForm({ wiring, onDone }: { wiring: Wiring; onDone: () => v
           size="sm"
           inputMode="decimal"
           value={limit}
+          isInvalid={typingProblem(limit, "A") !== undefined}
           placeholder="unknown"
           onChange={(e) => setLimit(e.target.value)}
         />
@@ -138,10 +145,4 @@ export function SupplyForm({ wiring, onDone }: { wiring: Wiring; onDone: () => v
       </span>
     </form>
   );
-}
-
-/** A number that was typed, with comma or point; null for none. */
-function figure(text: string): number | null {
-  const value = Number(text.replace(",", "."));
-  return text.trim() && Number.isFinite(value) ? value : null;
 }

@@ -5,6 +5,7 @@ import InputGroup from "react-bootstrap/InputGroup";
 import { type Wiring, type WiringStep, useWiringChanges } from "../queries";
 import { PendingCheck } from "../PendingCheck";
 import { wireColour } from "../wireColours";
+import { numberOrNull } from "../../units/typed";
 
 /** One step: what to do, a tick when it is done, another when a second person has seen it. */
 export function StepRow({ wiring, step }: { wiring: Wiring; step: WiringStep }) {
@@ -64,8 +65,8 @@ export function StepRow({ wiring, step }: { wiring: Wiring; step: WiringStep }) 
 
 function Measured({ step, onMeasured }: { step: WiringStep; onMeasured: (volts: number | null) => void }) {
   const [text, setText] = useState(step.measured_v === null ? "" : String(step.measured_v));
-  const volts = Number(text.trim().replace(",", "."));
-  const isNumber = text.trim() !== "" && Number.isFinite(volts) && Math.abs(volts) <= 100;
+  const volts = numberOrNull(text, "V");
+  const isNumber = volts !== null && Math.abs(volts) <= 100;
 
   function keep() {
     const next = text.trim() === "" ? null : isNumber ? volts : undefined;
