@@ -124,7 +124,7 @@ def test_from_nothing_to_a_signed_wiring(open_page: OpenPage) -> None:
     wired = page.get_by_role("link", name="Nose, wired:")
     expect(wired).to_have_accessible_name(re.compile("done, and it holds"))
     page.keyboard.press("w")
-    page.get_by_label("Nose TRIG goes to").select_option("GP22")
+    page.get_by_label("Nose TRIG goes to").select_option("GP21")
     expect(page.get_by_text("The wire of Nose TRIG is changed.")).to_be_visible()
     page.keyboard.press("h")
     expect(wired).to_contain_text("TRIG changed")

@@ -79,9 +79,10 @@ export function LoomDrawing({
             .filter((id) => related(model, traced, id))
             .flatMap((id) => placesOf(model, id)),
         );
-  const trace = (id: string, role = "button") => ({
+  const trace = (id: string) => ({
     tabIndex: 0,
-    role,
+    role: "img",
+    "aria-keyshortcuts": "Enter T Delete",
     "data-thing": id,
     onPointerEnter: () => onTrace(id),
     onPointerLeave: () => onTrace(null),

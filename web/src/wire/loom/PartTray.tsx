@@ -5,7 +5,7 @@ import type { Bead } from "../queries";
 
 const SHORT: Record<Bead["kind"], string> = {
   series: "in the wire",
-  pull_up: "up to supply",
+  pull_up: "up to a supply",
   pull_down: "down to ground",
   capacitor: "capacitor",
   pin_pull_up: "own pull-up",
