@@ -23,7 +23,7 @@ from tickstone.core.electric.network import (
     exact,
     within,
 )
-from tickstone.core.electric.solver import solve
+from tickstone.core.electric.solver import _Corners, solve
 
 LAMP = Junction(2.0, 0.01, 2.0 / 0.7, 2.0, 0.1)
 
@@ -177,3 +177,37 @@ def test_nodes_nobody_holds_and_parts_that_go_in_a_ring() -> None:
     assert found.is_solved.all()
     assert np.abs(found.usual_v).max() == 0.0
     assert found.impedance_ohm[0, 0, 0] > 1e11
+
+
+@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow])
+@given(networks(bent=False))
+def test_what_is_too_large_to_search_is_no_better_than_its_slopes_say(network: Network) -> None:
+    """The span from the slopes holds the one that was searched, and is not much wider."""
+    searched = solve(network)
+    corners = _Corners(network)
+    with np.errstate(all="ignore"):
+        rough = corners._by_slopes(
+            corners._solved(np.zeros((1, corners.states, len(corners.loose))).astype(np.int8))
+        )
+    assert rough.usual_v == pytest.approx(searched.usual_v)
+    span = np.maximum(searched.high_v - searched.low_v, 1e-9)
+    # A tolerance of a fifth bends more than the tenth that is added for it.
+    slack = 0.12 * span + 1e-6
+    assert (rough.low_v <= searched.low_v + slack).all()
+    assert (rough.high_v >= searched.high_v - slack).all()
+    assert (rough.high_v - rough.low_v <= 1.5 * span + 1e-6).all()
+
+
+def test_hundreds_of_parts_among_dozens_of_nets_stay_within_reason() -> None:
+    """Random resistors between many driven nets: solved in a bounded stack, not in gigabytes."""
+    chance = Random(3)
+    nets, fixed = 60, (exact(0.0), within(5.0, 0.05))
+    resistors = [
+        Resistor(chance.randrange(nets), chance.choice((nets, nets + 1)), within(1_000.0 + n, 0.05))
+        for n in range(400)
+    ]
+    resistors += [Resistor(n, n + 1, within(470.0, 0.05)) for n in range(nets - 1)]
+    found = solve(Network(nets, fixed, resistors=tuple(resistors)))
+    assert found.is_solved.all()
+    assert (found.low_v[:, :nets] < found.usual_v[:, :nets]).all()
+    assert (found.high_v[:, :nets] < 5.3).all()

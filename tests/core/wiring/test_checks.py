@@ -24,6 +24,7 @@ from tests.core.wiring.rigs import (
 from tickstone.core.wiring import checks
 from tickstone.core.wiring.bead import Bead, BeadKind, capacitor, pull_down, pull_up, series
 from tickstone.core.wiring.bus_lines import bus_lines
+from tickstone.core.wiring.checks import found_in
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.judging import check_wiring
 from tickstone.core.wiring.netlist import Connection, Wiring
@@ -338,7 +339,7 @@ COMPUTED = {
         "pin-too-high",
     },
 }
-WITHOUT_A_REPAIR = {"battery-unstated", "emitter-swapped"}
+WITHOUT_A_REPAIR = {"battery-unstated", "emitter-swapped", "worked-out-in-part"}
 ELSEWHERE = {"bus-too-high", "rail-current", "pin-too-high", "not-worked-out"}
 CIRCUITS = {
     *("shorted-source", "two-sources", "no-headroom", "regulator-heat", "part-current"),
@@ -494,3 +495,17 @@ def test_a_bus_is_told_of_just_where_um10204_has_its_limit(bus_hz: float, rise_s
     most = rise_s / (0.8473 * line.capacitance_f)
     for share, is_slow in ((1.02, True), (0.98, False)):
         assert ("bus-rise-time" in found(bare_pull_ups(most * share, bus_hz=bus_hz))) == is_slow
+
+
+def test_where_too_many_meet_for_every_two_to_be_looked_at_it_is_said() -> None:
+    eyes = range(28)
+    crowd = wiring(
+        FIVE,
+        [device(f"eye{n}", "ultrasonic_ranger_3_lead") for n in eyes],
+        [wire(f"eye{n}.{a}", b) for n in eyes for a, b in (("VCC", "5V"), ("GND", "GND"))]
+        + [wire(f"eye{n}.SIG", "D7") for n in eyes],
+    )
+    said = {one.id: one for one in found_in(Circuit(crowd))}["worked-out-in-part"]
+    assert "29 outputs and pins meet" in said.message
+    few = replace(crowd, devices=crowd.devices[:3], connections=())
+    assert "worked-out-in-part" not in {one.id for one in found_in(Circuit(few))}

@@ -6,6 +6,7 @@ Newton's iteration with the junction limiting that circuit simulators use (Nagel
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -20,6 +21,12 @@ MOST_KNOBS, MOST_BENT_KNOBS = 7, 4
 """So many tolerances are tried in all combinations, fewer where parts are bent; of more, the corner
 is searched for."""
 MOST_ROUNDS = 4
+MOST_WORK = 1e7
+"""Numbers in all matrices of a search. Beyond it the worst is taken from the slopes in the middle:
+what each tolerance does, all of them against you, and a tenth more for what is not straight."""
+BEYOND = 1.1
+MOST_AT_ONCE = 4_000_000
+"""Numbers in a stack that is nudged at once."""
 NUDGE = 1e-4
 """How far a knob is turned to see which way a number goes, as a share of its span."""
 
@@ -81,8 +88,10 @@ class _Corners:
         every = [usual]
         if 0 < count <= (MOST_BENT_KNOBS if self.network.is_bent else MOST_KNOBS):
             every.append(self._solved(self._grid(count), usual))
-        elif count:
+        elif count and self._work() <= MOST_WORK:
             every += self._searched(usual)
+        elif count:
+            return self._by_slopes(usual)
         volts = np.concatenate([self._apart(one, one.volts) for one in every])
         amps = np.concatenate([self._apart(one, one.amps) for one in every])
         low, high = volts.min(axis=0), volts.max(axis=0)
@@ -103,6 +112,40 @@ class _Corners:
             fine,
         )
 
+    def _work(self) -> float:
+        """How many numbers a search would hold: matrices, and what each tolerance does to each."""
+        free, loose = self.network.free, len(self.loose)
+        numbers = free + len(self.network.incidence)
+        return 2.0 * numbers * self.states * (free**2 + loose * (len(self.knobs) + numbers))
+
+    def _by_slopes(self, usual: Variants) -> Solution:
+        """The worst by the slopes in the middle alone, for what is too large to be searched."""
+        spans = self.knobs[self.loose]
+        whole = NUDGE * (spans[:, 2] - spans[:, 0])
+        up, down = (spans[:, 2] - spans[:, 1]) / whole, (spans[:, 0] - spans[:, 1]) / whole
+        rises, falls = [], []
+        for nudged in self._slopes(usual):
+            rises.append(np.maximum(nudged * up, nudged * down).sum(axis=2))
+            falls.append(np.minimum(nudged * up, nudged * down).sum(axis=2))
+        rise, fall = BEYOND * np.concatenate(rises), BEYOND * np.concatenate(falls)
+        free = self.network.free
+        held = np.array(self.network.fixed, dtype=float).reshape(-1, 3)
+        low, high = usual.volts.copy(), usual.volts.copy()
+        low[:, :free] += fall[:, :free]
+        high[:, :free] += rise[:, :free]
+        low[:, free:], high[:, free:] = held[:, 0], held[:, 2]
+        told = np.concatenate([usual.volts, usual.amps], axis=1)
+        return Solution(
+            usual.volts,
+            low,
+            high,
+            usual.amps,
+            usual.amps + fall[:, free:],
+            usual.amps + rise[:, free:],
+            usual.impedance_ohm,
+            np.asarray(np.isfinite(told).all(axis=1), dtype=np.bool_),
+        )
+
     def _grid(self, count: int) -> Signs:
         grid = np.indices((2,) * count, dtype=np.int8).reshape(count, -1).T * 2 - 1
         return np.ascontiguousarray(grid[:, None].repeat(self.states, 1), dtype=np.int8)
@@ -113,7 +156,7 @@ class _Corners:
         A number of a resistive net is monotonic in each knob, so that its extremes lie in corners.
         Its slopes in the middle say which; slopes taken there say whether to turn one back.
         """
-        slopes = self._slopes(usual)
+        slopes = np.concatenate([*self._slopes(usual)])
         numbers = slopes.shape[1]
         each = slopes.reshape(self.states, numbers, len(self.loose)).transpose(1, 0, 2)
         signs = np.where(np.concatenate([each, -each]) >= 0.0, 1, -1).astype(np.int8)
@@ -125,7 +168,8 @@ class _Corners:
             shown, place = np.unique(signs, axis=0, return_inverse=True)
             one = self._solved(shown, usual)
             found.append(one)
-            there = self._slopes(one).reshape(len(shown), self.states, numbers, len(self.loose))
+            there = np.concatenate([*self._slopes(one)])
+            there = there.reshape(len(shown), self.states, numbers, len(self.loose))
             mine = there[place.reshape(-1)[:, None], rows, goals] * want
             turned = np.where(mine > 0.0, 1, np.where(mine < 0.0, -1, signs)).astype(np.int8)
             if (turned == signs).all():
@@ -147,12 +191,19 @@ class _Corners:
         one.solve()
         return one
 
-    def _slopes(self, one: Variants) -> Floats:
+    def _slopes(self, one: Variants) -> Iterator[Floats]:
         """How free volts and currents go with each loose knob, (variants, numbers, loose).
 
         By the implicit function theorem, dV/dp = −J⁻¹·∂F/∂p, F being what flows out of each node.
         All knobs of all variants are nudged at once, each in a copy of its own.
         """
+        numbers = self.network.free + len(self.network.incidence)
+        width = len(self.loose) * max(len(self.knobs), numbers, one.nodes)
+        step = max(1, int(MOST_AT_ONCE / max(1, width)))
+        for at in range(0, one.batch, step):
+            yield self._nudged(one.among(slice(at, at + step)))
+
+    def _nudged(self, one: Variants) -> Floats:
         free, count = self.network.free, len(self.loose)
         nudges = NUDGE * (self.knobs[self.loose, 2] - self.knobs[self.loose, 0])
         values = np.repeat(one.values, count, axis=0)

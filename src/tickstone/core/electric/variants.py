@@ -114,7 +114,7 @@ class Variants:
         """Newton's iteration; what does not come to rest goes on from a network that leaks more."""
         matrix, is_at_rest = self._newton(0.0, SOON_TURNS)
         if not is_at_rest.all():
-            hard = self._among(~is_at_rest)
+            hard = self.among(~is_at_rest)
             hard.volts[:, : self.free] = 0.0
             for more in EASIER_S:
                 hard.volts[:, : self.free] = np.nan_to_num(hard.volts[:, : self.free])
@@ -123,10 +123,11 @@ class Variants:
             self.volts[~is_at_rest] = hard.volts
         return matrix
 
-    def _among(self, chosen: npt.NDArray[np.bool_]) -> Variants:
+    def among(self, chosen: npt.NDArray[np.bool_] | slice) -> Variants:
         """The chosen variants as they stand, in a stack of their own."""
         one = Variants(self.network, self.values[chosen], self.conducts[chosen])
-        one.volts = self.volts[chosen]
+        one.volts, one.amps = self.volts[chosen], self.amps[chosen]
+        one._jacobian = self._jacobian[chosen]
         return one
 
     def _newton(self, more_s: float, turns: int) -> tuple[Floats, npt.NDArray[np.bool_]]:

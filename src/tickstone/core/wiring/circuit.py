@@ -108,11 +108,26 @@ class Circuit:
 
     def of(self, device: Device) -> tuple[Thread, ...]:
         """The threads of one device."""
-        return tuple(one for one in self.threads if one.device.key == device.key)
+        return self._by_device.get(device.key, ())
+
+    @cached_property
+    def _by_device(self) -> dict[str, tuple[Thread, ...]]:
+        found: dict[str, list[Thread]] = {}
+        for one in self.threads:
+            found.setdefault(one.device.key, []).append(one)
+        return {key: tuple(threads) for key, threads in found.items()}
 
     def on(self, pin: str) -> tuple[Thread, ...]:
         """The threads that end on a pin."""
-        return tuple(one for one in self.threads if one.pin is not None and one.pin.name == pin)
+        return self._by_pin.get(pin, ())
+
+    @cached_property
+    def _by_pin(self) -> dict[str, tuple[Thread, ...]]:
+        found: dict[str, list[Thread]] = {}
+        for one in self.threads:
+            if one.pin is not None:
+                found.setdefault(one.pin.name, []).append(one)
+        return {pin: tuple(threads) for pin, threads in found.items()}
 
     @cached_property
     def used_pins(self) -> frozenset[str]:
@@ -196,11 +211,14 @@ class Circuit:
 
     def is_joined(self, place: str) -> bool:
         """Whether a wire, or a part that stands by itself, is on a place."""
-        net = self.nets.of(place)
+        return self.nets.of(place) in self._joined
+
+    @cached_property
+    def _joined(self) -> frozenset[str]:
         ends = [end for part in self.wiring.parts for end in part.ends.values()]
         ends += [one.to for one in self.wiring.connections]
         ends += [place_of(*one.end) for one in self.wiring.connections]
-        return any(self.nets.of(end) == net for end in ends)
+        return frozenset(self.nets.of(end) for end in ends)
 
     def inner_ohm(self, place: str) -> float:
         """The inner resistance of what holds a place, Ω."""

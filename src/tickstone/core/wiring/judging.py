@@ -11,9 +11,9 @@ from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import Repair, WiringFinding
 from tickstone.core.wiring.netlist import Wiring
 
-MOST_JUDGED = 40
-"""So many repairs are tried out at once, the worst findings' first; the rest when those are
-mended."""
+MOST_JUDGED, USUAL_DEVICES = 40, 20
+"""So many repairs are tried out at once on a rig of usual size, fewer where each takes longer; the
+worst findings' first, the rest when those are mended."""
 MOST_STEPS = 4
 """So many steps may follow from one repair, such as the pull-up that a lead on a pin wants."""
 Findings = Sequence[WiringFinding]
@@ -34,14 +34,19 @@ def check_wiring(wiring: Wiring) -> tuple[WiringFinding, ...]:
     What can destroy comes before what does not work, and that before what misreads.
     """
     found = found_in(Circuit(wiring))
-    left = MOST_JUDGED
-    judged = []
-    for finding in found:
-        tried = [mends(wiring, found, finding, repair) for repair in finding.repairs[:left]]
-        left -= len(tried)
-        kept = {one.repair.text: one.repair for one in tried if one is not None}
-        judged.append(replace(finding, repairs=tuple(kept.values())))
-    return tuple(judged)
+    most = MOST_JUDGED * USUAL_DEVICES // max(USUAL_DEVICES, len(wiring.devices))
+    # The first repair of every finding before the second of any.
+    every = sorted(
+        ((rank, place) for place, one in enumerate(found) for rank in range(len(one.repairs)))
+    )
+    kept: dict[int, dict[str, Repair]] = {}
+    for rank, place in sorted(every[:most]):
+        mended = mends(wiring, found, found[place], found[place].repairs[rank])
+        if mended is not None:
+            kept.setdefault(place, {})[mended.repair.text] = mended.repair
+    return tuple(
+        replace(one, repairs=tuple(kept.get(place, {}).values())) for place, one in enumerate(found)
+    )
 
 
 def mends(wiring: Wiring, found: Findings, finding: WiringFinding, repair: Repair) -> Mended | None:

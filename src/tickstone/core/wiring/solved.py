@@ -28,7 +28,7 @@ from tickstone.core.wiring.pieces import Capacitance, Driver, Origin, Owner, Pie
 Floats = npt.NDArray[np.float64]
 OPENS_V = 0.2
 """A protection diode is left out while less than this drives it: no pin would notice."""
-MOST_STATES = 600
+MOST_STATES, MOST_NUMBERS = 600, 60_000
 FLOATING_OHM = 2e7
 """A net with more than this behind it is held by nothing: a hand nearby moves it (our choice)."""
 SORTS = ("resistors", "diodes", "bipolars", "mosfets", "loads")
@@ -65,16 +65,31 @@ class Island:
             None,
         )
 
-    @cached_property
+    @property
     def states(self) -> tuple[tuple[int, ...], ...]:
         """What is looked at: all at rest, each alone in each position, and pairs that may meet."""
+        return self._looked_at[0]
+
+    @property
+    def leaves_pairs_out(self) -> bool:
+        """Whether there are more pairs of outputs than were looked at."""
+        return self._looked_at[1]
+
+    @cached_property
+    def _looked_at(self) -> tuple[tuple[tuple[int, ...], ...], bool]:
         drivers = [self.model.drivers[one] for one in self.drivers]
         rest = [one.rest for one in drivers]
         found = {tuple(rest): None}
+        most = min(MOST_STATES, MOST_NUMBERS // len(self.pieces))
+        left_out = False
 
         def add(changes: Mapping[int, int]) -> None:
-            if len(found) < MOST_STATES:
-                found[tuple(changes.get(n, at) for n, at in enumerate(rest))] = None
+            nonlocal left_out
+            state = tuple(changes.get(n, at) for n, at in enumerate(rest))
+            if len(changes) < 2 or len(found) < most:
+                found[state] = None
+            elif state not in found:
+                left_out = True
 
         for place, one in enumerate(drivers):
             for position in range(len(one.positions)):
@@ -99,7 +114,7 @@ class Island:
                         p in one.pulls and q in other.pulls
                     ):
                         add({m: p, n: q})
-        return tuple(found)
+        return tuple(found), left_out
 
     @property
     def rest_state(self) -> int:
@@ -107,8 +122,13 @@ class Island:
         return 0
 
     def state(self, changes: Mapping[int, str]) -> int | None:
-        """The number of the state in which some drivers, by place, are so and all others rest."""
+        """The number of the state in which some drivers, by place, are so and all others rest.
+
+        None where that is not looked at, or a driver has no such position.
+        """
         drivers = [self.model.drivers[one] for one in self.drivers]
+        if any(name not in drivers[place].positions for place, name in changes.items()):
+            return None
         wanted = tuple(
             one.position(changes[n]) if n in changes else one.rest for n, one in enumerate(drivers)
         )
@@ -141,6 +161,16 @@ class Island:
     def open(self) -> Solution:
         """Without the protection of pins: what would be there if nothing gave way."""
         return solve(self.network(self.pieces))
+
+    def with_good_parts(self, tolerance: float) -> Solution:
+        """As `open`, with the resistors people put there that good at least."""
+        if tolerance not in self._with_good:
+            self._with_good[tolerance] = solve(self.network(self.pieces, tolerance))
+        return self._with_good[tolerance]
+
+    @cached_property
+    def _with_good(self) -> dict[float, Solution]:
+        return {}
 
     @cached_property
     def clamping(self) -> list[Piece]:

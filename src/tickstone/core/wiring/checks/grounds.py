@@ -10,6 +10,7 @@ from tickstone.core.families.device_family import Role
 from tickstone.core.families.part import PartKind
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import Happens, Number, Repair, Spot, WiringFinding, offered
+from tickstone.core.wiring.solved import Island
 
 SOURCE = "common practice"
 
@@ -176,7 +177,10 @@ def both_on_one_net(circuit: Circuit) -> Iterator[WiringFinding]:
 def unsolved(circuit: Circuit) -> Iterator[WiringFinding]:
     """Where the arithmetic found no answer: said, because nothing found would be a claim."""
     for island in circuit.solved.islands:
+        if island.is_solved and not island.leaves_pairs_out:
+            continue
         if island.is_solved:
+            yield _in_part(circuit, island)
             continue
         names = sorted({circuit.name_of(piece.owner) for piece in island.pieces})
         yield WiringFinding(
@@ -193,3 +197,20 @@ def unsolved(circuit: Circuit) -> Iterator[WiringFinding]:
                 for piece in island.pieces[:1]
             ),
         )
+
+
+def _in_part(circuit: Circuit, island: Island) -> WiringFinding:
+    """A net so many drive that not every two of them were looked at together."""
+    drivers = [island.driver(place).owner for place in range(len(island.drivers))]
+    names = sorted({circuit.name_of(owner) for owner in drivers})
+    return WiringFinding(
+        "worked-out-in-part",
+        Happens.LUCK,
+        ", ".join(names[:3]),
+        f"{len(names)} outputs and pins meet around {', '.join(names[:3])}: each was looked at "
+        "alone, but not every two of them together.",
+        "What two of them do to each other there is not known. Part the nets, or look at them by "
+        "hand before power.",
+        "the number of states looked at is limited",
+        (Spot(drivers[0].device, drivers[0].lead, drivers[0].pin, drivers[0].key),),
+    )

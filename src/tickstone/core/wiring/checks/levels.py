@@ -10,7 +10,6 @@ import numpy as np
 from tickstone.core.display import prefixed
 from tickstone.core.electric.divider import choose_divider
 from tickstone.core.electric.network import Span
-from tickstone.core.electric.solver import solve
 from tickstone.core.families.board_family import Ability
 from tickstone.core.families.device_family import Drive, Role
 from tickstone.core.wiring.bead import Bead, BeadKind, pull_up
@@ -325,7 +324,7 @@ def _good_parts(island: Island, point: Point, state: int, passes: Callable[[Span
 
 def _passes_good(island: Island, point: Point, state: int, passes: Callable[[Span], bool]) -> bool:
     """Whether resistors of the better class would do."""
-    better = solve(island.network(island.pieces, tightened=GOOD_PART))
+    better = island.with_good_parts(GOOD_PART)
     n = point.number
     volts = Span(
         float(better.low_v[state, n]),
