@@ -11,9 +11,9 @@ from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import Repair, WiringFinding
 from tickstone.core.wiring.netlist import Wiring
 
-MOST_JUDGED, USUAL_DEVICES = 40, 20
+MOST_JUDGED, USUAL_DEVICES, USUAL_WORK = 40, 20, 5_000
 """So many repairs are tried out at once on a rig of usual size, fewer where each takes longer; the
-worst findings' first, the rest when those are mended."""
+worst findings' first, the rest when those are mended. The work: states times parts, of all nets."""
 MOST_STEPS = 4
 """So many steps may follow from one repair, such as the pull-up that a lead on a pin wants."""
 Findings = Sequence[WiringFinding]
@@ -33,8 +33,11 @@ def check_wiring(wiring: Wiring) -> tuple[WiringFinding, ...]:
 
     What can destroy comes before what does not work, and that before what misreads.
     """
-    found = found_in(Circuit(wiring))
-    most = MOST_JUDGED * USUAL_DEVICES // max(USUAL_DEVICES, len(wiring.devices))
+    circuit = Circuit(wiring)
+    found = found_in(circuit)
+    work = sum(len(one.states) * len(one.pieces) for one in circuit.solved.islands)
+    share = min(1.0, USUAL_DEVICES / max(1, len(wiring.devices)), USUAL_WORK / max(1, work))
+    most = int(MOST_JUDGED * share)
     # The first repair of every finding before the second of any.
     every = sorted(
         ((rank, place) for place, one in enumerate(found) for rank in range(len(one.repairs)))

@@ -16,7 +16,7 @@ from tickstone.core.wiring.power_supply import PowerSupply
 
 MOST_DEVICES = 60
 MOST_BEADS = 6
-MOST_PARTS = 400
+MOST_PARTS = 150
 MOST_JOINTS = 400
 MOST_SUPPLIES = 12
 END = tuple[str, str]
