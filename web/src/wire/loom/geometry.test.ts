@@ -34,6 +34,12 @@ describe("a part with legs", () => {
     for (const { y } of ports.values()) expect(y).toBeLessThanOrEqual(height);
   });
 
+  it("is wide enough for what is written at both its sides", () => {
+    const legs = [leg("a", "west", "anode"), leg("b", "east", "cathode")];
+    const bare = tagShape({ key: "D1", words: "diode", legs: [leg("a", "west"), leg("b", "east")] });
+    expect(tagShape({ key: "D1", words: "diode", legs }).width).toBeGreaterThan(bare.width + 30);
+  });
+
   it("keeps legs of one side apart", () => {
     const { ports, body } = tagShape({ key: "U1", words: "", legs: [leg("a", "east", "in"), leg("b", "east", "out")] });
     const [a, b] = [ports.get("a")?.y ?? 0, ports.get("b")?.y ?? 0];

@@ -40,9 +40,15 @@ export function tagShape(tag: { key: string; words: string; legs: { id: string; 
   const going = (way: string) => tag.legs.filter((leg) => leg.way === way);
   const sides = Math.max(going("west").length, going("east").length);
   const named = Math.max(0, ...[...going("west"), ...going("east")].map((leg) => leg.label.length));
+  const beside = (way: string) => 7 * Math.max(0, ...going(way).map((leg) => leg.label.length));
   const flags = [...going("up"), ...going("down")].map((leg) => 7 * leg.label.length + 16);
   const body = Math.max(TAG_BODY, 10 + LEG_PITCH * sides) + (sides > 1 || named > 0 ? 16 : 0);
-  const width = Math.max(74, 7.2 * tag.words.length + 20, ...flags.map((flag) => flag + 20));
+  const width = Math.max(
+    74,
+    7.2 * tag.words.length + 20,
+    beside("west") + beside("east") + 34,
+    ...flags.map((flag) => flag + 20),
+  );
   const above = going("up").length * FLAG_ROOM;
   const ports = new Map<string, Point>();
   for (const way of ["west", "east"]) {
