@@ -150,3 +150,28 @@ def stacked(threads: list[dict[str, Any]], order: list[str]) -> list[dict[str, A
         for thread in sorted(threads, key=lambda one: one["from"][1])
         if name_of(thread) == card
     ]
+
+
+def test_the_comb_stands_right_of_the_cards_before_anything_is_wired(open_page: OpenPage) -> None:
+    page = open_page("/rigs")
+    origin = "/".join(page.url.split("/")[:3])
+    made = page.request.post(
+        f"{origin}/api/rigs", data={"name": "Bare", "board": "three_volt_dual_core"}
+    )
+    rig: int = made.json()["id"]
+    for name in ("ultrasonic_ranger", "six_axis"):
+        named = {"name": name, "family": name}
+        assert page.request.post(f"{origin}/api/rigs/{rig}/sensors", data=named).ok
+    page.goto(f"{origin}/rigs/{rig}/wire/loom")
+    free = page.locator(".loom-tooth rect").first.bounding_box()
+    assert free
+    for card in page.locator(".loom-card > rect").all():
+        box = card.bounding_box()
+        assert box
+        assert box["x"] + box["width"] < free["x"]
+    for end in page.locator(".loom-loose circle").all():
+        box = end.bounding_box()
+        frame = page.locator(".loom-frame").bounding_box()
+        assert box
+        assert frame
+        assert box["x"] + box["width"] <= frame["x"] + frame["width"]

@@ -77,13 +77,15 @@ export async function layOut(model: LoomModel): Promise<LoomLayout> {
       })),
     layoutOptions: { "elk.portConstraints": "FIXED_POS", "elk.layered.layering.layerConstraint": "LAST" },
   });
+  const edges = [
+    ...model.threads.flatMap((thread) => edgesOf(model, thread)),
+    ...model.tags.flatMap((tag) => legEdges(model, tag)),
+  ];
+  if (!edges.some((edge) => edge.targets[0]?.startsWith("tooth "))) edges.push(heldApart(children));
   const graph = await workOut({
     id: "loom",
     children,
-    edges: [
-      ...model.threads.flatMap((thread) => edgesOf(model, thread)),
-      ...model.tags.flatMap((tag) => legEdges(model, tag)),
-    ],
+    edges,
     layoutOptions: {
       "elk.algorithm": "layered",
       "elk.direction": "RIGHT",
@@ -102,6 +104,15 @@ export async function layOut(model: LoomModel): Promise<LoomLayout> {
     },
   });
   return read(model, graph, comb);
+}
+
+/** An edge that is not drawn: it keeps the comb right of the cards while no thread goes to it. */
+function heldApart(children: ElkNode[]): ElkExtendedEdge {
+  const [first, comb] = [children[0], children.at(-1)];
+  const port = { width: 0, height: 0, y: 1 };
+  first?.ports?.push({ ...port, id: "apart from", x: first.width ?? 0, layoutOptions: { "elk.port.side": "EAST" } });
+  comb?.ports?.push({ ...port, id: "apart to", x: 0, layoutOptions: { "elk.port.side": "WEST" } });
+  return { id: "apart", sources: ["apart from"], targets: ["apart to"] };
 }
 
 function beadNode(thread: Thread): ElkNode {
