@@ -45,8 +45,6 @@ NOTHING_OHM = 1e15
 """As good as nothing in between."""
 CLAMP = Junction(0.7, 0.005, 1.0, 10.0)
 """The protection between a pin and its supply: 0.7 V at 5 mA (from memory)."""
-EMPTY_SHARE = 0.6
-"""A battery below this share of its full volts is flat, or not there (our choice)."""
 BIPOLAR_A, REVERSE_GAIN, USUAL_GAIN = 1e-14, 4.0, 100.0
 """A small-signal transistor: saturation current, reverse and least forward gain (from memory)."""
 MOSFET_STEEPNESS, USUAL_THRESHOLD_V = 0.5, 2.0
