@@ -40,10 +40,10 @@ def check_wiring(wiring: Wiring) -> tuple[WiringFinding, ...]:
     most = int(MOST_JUDGED * share)
     # The first repair of every finding before the second of any.
     every = sorted(
-        ((rank, place) for place, one in enumerate(found) for rank in range(len(one.repairs)))
+        (rank, place) for place, one in enumerate(found) for rank in range(len(one.repairs))
     )
     kept: dict[int, dict[str, Repair]] = {}
-    for rank, place in sorted(every[:most]):
+    for rank, place in every[:most]:
         mended = mends(wiring, found, found[place], found[place].repairs[rank])
         if mended is not None:
             kept.setdefault(place, {})[mended.repair.text] = mended.repair
