@@ -1,7 +1,7 @@
 import type { Finding } from "../api/queries";
+import { SHAPES } from "../shell/severity";
 
 const ORDER: Finding["severity"][] = ["error", "warning", "note"];
-const SHAPES: Record<Finding["severity"], string> = { error: "■", warning: "▲", note: "●" };
 
 /** How many findings there are and how bad the worst is: by shape as well, so that it shows when closed. */
 export function FindingCounts({ severities }: { severities: Finding["severity"][] }) {

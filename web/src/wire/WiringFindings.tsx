@@ -4,8 +4,7 @@ import type { Finding } from "../api/queries";
 import { FindingCounts } from "../bench/Findings";
 import { type Wiring, useWiringChanges } from "./queries";
 import { Explained } from "../shell/Explained";
-
-const SHAPES: Record<string, string> = { error: "■", warning: "▲", note: "●" };
+import { SHAPES } from "../shell/severity";
 
 interface Props {
   wiring: Wiring;

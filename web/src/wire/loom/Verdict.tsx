@@ -1,7 +1,6 @@
 import type { Wiring, WiringFinding } from "../queries";
 import { pinWords } from "./pinWords";
-
-const SHAPES: Record<string, string> = { error: "■", warning: "▲", note: "●" };
+import { SHAPES } from "../../shell/severity";
 
 /** The worst of some findings in one line, and how many more there are. */
 export function Verdict({ findings, none }: { findings: WiringFinding[]; none: string }) {
