@@ -135,18 +135,18 @@ def _spans(
     return spans
 
 
-def spans_within(given: list[str]) -> list[tuple[str, float, float]]:
+def spans_within(given: list[str], option: str = "--span") -> list[tuple[str, float, float]]:
     """NAME=FROM:TO as a name and two times. Raises ValueError for what is none."""
     found = []
     for one in given:
-        name, numbers = _numbers(one)
+        name, numbers = _numbers(one, option)
         if len(numbers) != 2:
-            raise ValueError(f"--span {one}: has to be NAME=FROM:TO, in s")
+            raise ValueError(f"{option} {one}: has to be NAME=FROM:TO, in s")
         found.append((name, numbers[0], numbers[1]))
     return found
 
 
-def _numbers(one: str) -> tuple[str, list[float]]:
+def _numbers(one: str, option: str = "--span") -> tuple[str, list[float]]:
     """The name and the numbers of a span."""
     name, _, rest = one.partition("=")
     try:
@@ -154,7 +154,7 @@ def _numbers(one: str) -> tuple[str, list[float]]:
     except ValueError:
         numbers = []
     if not name or not 2 <= len(numbers) <= 4 or not numbers[0] < numbers[1]:
-        raise ValueError(f"--span {one}: has to be NAME=FROM:TO, or NAME=FROM:TO:TRUE:U, in s")
+        raise ValueError(f"{option} {one}: has to be NAME=FROM:TO, or NAME=FROM:TO:TRUE:U, in s")
     return name, numbers
 
 

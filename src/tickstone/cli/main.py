@@ -11,6 +11,7 @@ COMMANDS = {
     "calibrate": "tickstone.cli.calibrate:calibrate",
     "filter": "tickstone.cli.filter:filter_file",
     "tune": "tickstone.cli.tune:app",
+    "replay": "tickstone.cli.replay:replay",
     "parts": "tickstone.cli.parts:app",
     "check": "tickstone.cli.check:app",
     "listen": "tickstone.cli.listen:listen",

@@ -15,6 +15,8 @@ from tickstone.core.status import Status
 from tickstone.formats.takes.cells import values_of
 from tickstone.formats.takes.header import ChannelInfo, TakeReading
 
+_NO_TIME = "it holds no time; say how many rows there are a second, with --rate-hz"
+
 
 @dataclass(frozen=True, slots=True)
 class RoleColumn:
@@ -104,6 +106,33 @@ def log_signals(reading: TakeReading, kind: ChainKind, wanted: Sequence[RoleColu
     return LogSignals(signals, named, tuple(loses), columns)
 
 
+def column_signals(reading: TakeReading, columns: Sequence[str]) -> list[tuple[Signal, str]]:
+    """Columns of a log as they stand there, each with its unit.
+
+    Raises ValueError for a column that there is none of, and for a log without rows or times.
+    """
+    places = [_place_of(reading, one) for one in columns]
+    blocks = list(reading.blocks)
+    if not blocks:
+        raise ValueError("no row of it could be read")
+    if reading.asks_rate:
+        raise ValueError(_NO_TIME)
+    whole = joined(blocks)
+    time_s = (whole.time_us - whole.time_us[0]) / 1e6
+    found = []
+    for column, place in zip(columns, places, strict=True):
+        if place is None:
+            raise ValueError(f"“{column[:60]}” is the time of the rows, and no reading")
+        values = values_of(whole, place)
+        codes = whole.status[place]
+        status = np.zeros(len(whole), dtype=np.uint8) if codes is None else codes.copy()
+        status[np.isnan(values) & (status == Status.OK)] = Status.MISSING
+        found.append(
+            (Signal.of(time_s, values, status=status), reading.header.channels[place].unit)
+        )
+    return found
+
+
 def likely_columns(reading: TakeReading, kind: ChainKind) -> list[RoleColumn]:
     """The columns that can be nothing but inputs of this kind; none when two inputs want one."""
     found = []
@@ -158,7 +187,7 @@ def _time_by_gaps(
         if form.is_events and form.quantity.unit == "s":
             gaps: FloatArray = np.nan_to_num(values_of(whole, place)) * _scale(role, form, channel)
             return np.cumsum(np.maximum(gaps, 0.0))
-    raise ValueError("it holds no time; say how many rows there are a second, with --rate-hz")
+    raise ValueError(_NO_TIME)
 
 
 def _place_of(reading: TakeReading, column: str) -> int | None:

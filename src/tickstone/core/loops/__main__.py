@@ -5,6 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from tickstone.core.loops import attitude, smoothing
+from tickstone.core.machines.machine import Machine
+from tickstone.core.machines.running import Runner
+from tickstone.core.signal import Signal
 
 _N = 4
 
@@ -31,6 +34,14 @@ def compile_all() -> None:
     attitude.sides(out, np.empty((5, _N)))
     attitude.madgwick(three, three, one, good, 1.0, out, np.zeros(5))
     attitude.mahony(three, three, one, good, 1.0, 1.0, out, np.zeros(8))
+    machine = Machine.of(
+        {
+            "inputs": [{"name": "x"}],
+            "states": [{"name": "a"}, {"name": "b"}],
+            "transitions": [{"leaves": "a", "to": "b", "when": "x > 1"}],
+        }
+    )
+    Runner(machine).replay({"x": Signal.of([0.0, 1.0], [0.0, 2.0])})
 
 
 if __name__ == "__main__":

@@ -1,0 +1,1 @@
+"""Machines: states, what leads from one to another, and what becomes of them over a recording."""
