@@ -80,7 +80,8 @@ def test_without_truth_it_says_that_it_does_not_know(log: Path) -> None:
     [
         ("{", "rules.json, line 1"),
         ("[1]", "rules.json: the rules: has to be an object"),
-        ({**RULES, "inputs": [{"name": "front", "unit": "m", "columns": ["up"]}]}, "no column “up”"),
+        ({**RULES, "inputs": [{"name": "front", "unit": "m", "columns": ["up"]}]},
+         "no column “up”"),
         ({**RULES, "inputs": [{"name": "front", "unit": "s", "columns": ["front_cm"]}]},
          "“m” is no unit of it"),
         ({**RULES, "inputs": [{"name": "front", "kind": "sonar"}]}, "no kind of sensor “sonar”"),
