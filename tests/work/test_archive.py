@@ -65,12 +65,18 @@ def told(path: Path) -> dict[str, Any]:
         "recordings",
         "marks",
         "calibrations",
+        "decisions",
         "rules",
     ):
         numbers[table] = {row["id"]: n for n, row in enumerate(document[table])}
     text = json.dumps(document)
 
     def plain(value: Any, key: str = "") -> Any:
+        if isinstance(value, dict) and key == "sensors" and all(one.isdigit() for one in value):
+            return {str(numbers["sensors"][int(k)]): plain(v) for k, v in value.items()}
+        is_by_kind = isinstance(value, dict) and all(isinstance(v, int) for v in value.values())
+        if key == "calibrations" and is_by_kind:
+            return {kind: numbers["calibrations"][one] for kind, one in value.items()}
         if isinstance(value, dict):
             return {
                 k: plain(v, k) for k, v in value.items() if k not in ("id", "rig_id", "fingerprint")
@@ -78,9 +84,12 @@ def told(path: Path) -> dict[str, Any]:
         if isinstance(value, list):
             return [plain(one, key) for one in value]
         table = {"sensor_id": "sensors", "take_id": "takes", "recording_id": "recordings",
-                 "calibration_id": "calibrations", "front": "sensors"}.get(key)  # fmt: skip
+                 "calibration_id": "calibrations", "front": "sensors",
+                 "decision_id": "decisions"}.get(key)  # fmt: skip
         if table and isinstance(value, int):
             return numbers[table][value]
+        if key == "sensor" and isinstance(value, str) and value:
+            return numbers["sensors"][int(value)]
         if key == "calibrations" and isinstance(value, str):
             return [numbers["calibrations"][int(one)] for one in value.split()]
         if key == "key" and isinstance(value, str):

@@ -18,6 +18,7 @@ function at(path: string, load: () => Promise<Module>) {
 export const trailPages = [
   at("/rigs/:rigId/wire/:view", () => import("./wire/WirePage")),
   at("/rigs/:rigId/line", () => import("./line/LinePage")),
+  at("/rigs/:rigId/rules", () => import("./rules/RulesPage")),
   at("/rigs/:rigId/recordings", () => import("./takes/TakeListPage")),
   at("/rigs/:rigId/recordings/:takeId/filters/:channel", () => import("./filters/FiltersPage")),
   at("/rigs/:rigId/recordings/:takeId", () => import("./takes/TakePage")),

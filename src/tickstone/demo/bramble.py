@@ -16,6 +16,7 @@ from tickstone.core.rules.line_thresholds import LineThresholdEvidence, LineThre
 from tickstone.core.stones.stone import WorkStage
 from tickstone.core.studies.height import HeightStudy
 from tickstone.demo.bringing import bring_in
+from tickstone.demo.deciding import decide_for_bramble
 from tickstone.demo.logs import (
     CURTAIN_AIR,
     DECK_RAMP,
@@ -93,6 +94,7 @@ def plant_bramble(session: Session) -> Rig:
     bring_in(session, wheel, REAR_RUN, "tape twice, then spun", SHED_AIR)
     air = next(one for one in rig.sensors if one.name == "Shed air")
     bring_in(session, air, SHED_MORNING, "a cold morning", SHED_AIR, days_ago=1.0)
+    decide_for_bramble(session, rig)
     session.commit()
     return rig
 

@@ -11,10 +11,22 @@ from sqlalchemy.orm import Session
 from tickstone.core.air.conditions import AirConditions
 from tickstone.demo.logs import log_path
 from tickstone.formats.takes import read_take_file
-from tickstone.store.models import Recording, Sensor, utc_now
+from tickstone.store.models import Recording, Rig, Sensor, Take, utc_now
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.sensing import kind_of
 from tickstone.work.takes.bringing import ColumnUse, NewTake, read_take_into
+
+
+def bring_in_plain(session: Session, rig: Rig, log: str, name: str, days_ago: float) -> Take:
+    """A log as a recording whose columns belong to no sensor."""
+    path = log_path(log)
+    sha256 = hashlib.sha256(path.read_bytes()).hexdigest()
+    take = read_take_into(
+        session, read_take_file(path), NewTake(rig.id, name, rig.air, log, sha256, {})
+    )
+    take.recorded_at = utc_now() - timedelta(days=days_ago)
+    session.flush()
+    return take
 
 
 def bring_in(

@@ -12,6 +12,9 @@ import numpy.typing as npt
 
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.axes import three
+from tickstone.core.control.controller import Controller
+from tickstone.core.control.loop import Relay, Rig, simulate
+from tickstone.core.control.plant import Plant
 from tickstone.core.models.hall import HallModel, PulseCounter
 from tickstone.core.models.inertial import BRAMBLE_DECK, AnalogueAccelerometerModel
 from tickstone.core.models.motion import Motion, driven, faces_in_turn
@@ -33,6 +36,9 @@ DECK_RAMP = "deck-level-ramp.csv"
 SHED_MORNING = "shed-air-morning.csv"
 METER_ENDS = "g-meter-ends.csv"
 METER_DESCENT = "g-meter-descent.csv"
+YARD_ROUND = "yard-round.csv"
+WHEEL_STEP = "rear-axle-step.csv"
+WHEEL_LOOP = "rear-axle-loop.csv"
 
 EXAMPLE_LOGS = {
     FRONT_RULER: (
@@ -71,6 +77,7 @@ _SEED = 20_260_714
 
 FRONT_AIR = AirConditions(14.0, 0.62)
 CURTAIN_AIR = AirConditions(16.0, 0.58)
+YARD_AIR = AirConditions(15.0, 0.6)
 LEFT_AIR = AirConditions(2.5, 0.81)
 
 
@@ -287,6 +294,76 @@ def shed_morning() -> str:
     return "t_s;temp_c\n" + "\n".join(lines) + "\n"
 
 
+def yard_round() -> str:
+    """A round of the yard, everything printed: a crate in the way, a bend that was cut, a root it
+    climbed, and a hanging tarpaulin that gave no echo.
+    """
+    rng = np.random.default_rng(_SEED + 14)
+    every_s, count = 0.04, 1_800
+    time_s = every_s * np.arange(count)
+    front_at = [0, 3, 11, 14, 15.2, 24, 25, 40, 50, 58, 60.5, 62, 72]
+    front_m = np.interp(
+        time_s, front_at, [1.9, 1.9, 0.48, 0.27, 1.6, 1.1, 1.5, 1.5, 0.9, 0.9, 0.33, 1.8, 1.8]
+    )
+    model = RangerModel(YARD_AIR, 0.008, 0.0055, 1.0032, 5.0, 0.012, 0.004)
+    echo = model.echoes_us(time_s.astype(np.float64), front_m, [Silence(52.0, 53.6, 1.0)], rng)
+    weave = 6.0 * np.sin(2.0 * np.pi * 0.5 * time_s)
+    bend = np.interp(time_s, [0, 27.0, 27.8, 29.4, 30.0, 72], [0, 0, -80, -80, 0, 0])
+    scenes = [Scene(float(x), _STRIP_MM, ambient=0.2) for x in weave + bend]
+    strip = ReflectiveRow(_PLACES_MM).along(scenes, time_s, rng).astype(int)
+    pitch = [(38.0, 0.0), (1.6, -15.5), (2.4, -15.5), (1.6, 0.0), (29.0, 0.0)]
+    motion = driven([(2.0, 0.0), (1.0, 0.4), (77.0, 0.4)], pitch, [], every_s, 0.02, rng)
+    lines = []
+    for n in range(count):
+        felt, turns = BRAMBLE_DECK.counts(
+            three(motion.force_g[:, n].tolist()), three(motion.rate_dps[:, n].tolist()), rng
+        )
+        values = (*(round(1000 * time_s[n]) + 905, echo[n]), *strip[:, n], *felt, *turns)
+        lines.append(",".join(map(str, values)))
+    header = "t_ms,front_us,ir1,ir2,ir3,ir4,ir5,ax,ay,az,gx,gy,gz"
+    return header + "\n" + "\n".join(lines) + "\n"
+
+
+_REAR_AXLE = Plant(4.1, 0.27, 0.055, 0, 0.15)
+"""Duty in, turns a second out."""
+
+
+def wheel_step() -> str:
+    """Wheels off the floor, power from 30 to 75 % at a stroke."""
+    rng = np.random.default_rng(_SEED + 15)
+    rig = Rig(sample_s=0.04, target=1e6, step_at_s=0.0, lasts_s=7.0)
+    low, high = 0.30, 0.75
+    free = Plant(_REAR_AXLE.gain, _REAR_AXLE.lag_s, _REAR_AXLE.delay_s)
+    rise = simulate(free, Controller(), rig, relay=Relay(height=high - low))
+    time_s = np.arange(200) * 0.04
+    read = np.full(200, _REAR_AXLE.gain * low)
+    read[25:] += rise.true[:175]
+    read += rng.normal(0.0, 0.025, 200)
+    duty = np.where(time_s >= 1.0 - 1e-9, high, low)
+    lines = [
+        f"{round(1000 * t) + 600},{u:.2f},{y:.3f}"
+        for t, u, y in zip(time_s, duty, read, strict=True)
+    ]
+    return "t_ms,output,measured\n" + "\n".join(lines) + "\n"
+
+
+def wheel_loop() -> str:
+    """The loop that was kept, on the bench: from rest to 2.5 turns a second, and a hand on the
+    wheel.
+    """
+    rig = Rig(
+        sample_s=0.04, noise_u=0.025, target=2.5, step_at_s=1.0, lasts_s=9.0, load=-0.2,
+        load_at_s=6.0,
+    )  # fmt: skip
+    controller = Controller(kp=0.3, ki=1.2, low=0.0, high=1.0)
+    run = simulate(_REAR_AXLE, controller, rig, seed=_SEED + 16)
+    lines = [
+        f"{round(1000 * t) + 580},{r:.2f},{y:.3f},{u:.3f}"
+        for t, r, y, u in zip(run.time_s, run.wanted, run.measured, run.output, strict=True)
+    ]
+    return "t_ms,set,measured,output\n" + "\n".join(lines) + "\n"
+
+
 def meter_ends() -> str:
     """Each axis of the kart's part held up and down by hand."""
     rng = np.random.default_rng(_SEED + 11)
@@ -338,6 +415,9 @@ MAKERS = {
     SHED_MORNING: shed_morning,
     METER_ENDS: meter_ends,
     METER_DESCENT: meter_descent,
+    YARD_ROUND: yard_round,
+    WHEEL_STEP: wheel_step,
+    WHEEL_LOOP: wheel_loop,
     NOSE_WAVE: nose_wave,
     NOSE_LAP: nose_lap,
     NOSE_HEIGHTS: nose_heights,

@@ -47,6 +47,7 @@ def replayed(machine: Machine, signals: dict[str, Signal], until_s: float) -> li
     heard = {name: Heard(invalid_at=first) for name in samples}
     state, entered = machine.start, first
     true_at: dict[int, int | None] = dict.fromkeys(range(len(machine.transitions)))
+    lost_at: dict[int, int] = {}
     by_name = {one.name: one for one in machine.states}
     blind = machine.when_blind
     hold = math.inf if blind.hold_s is None else round(blind.hold_s * TICKS)
@@ -56,10 +57,15 @@ def replayed(machine: Machine, signals: dict[str, Signal], until_s: float) -> li
             _hear(heard[one.name], samples[one.name].get(tick), tick, round(one.longest_s * TICKS))
         truths = [_told(c, machine, heard, tick, hold) for c in machine.conditions]
         for number, truth in enumerate(truths):
-            if truth is not True:
+            if truth is False:
                 true_at[number] = None
-            elif true_at[number] is None:
+            elif truth is None:
+                if true_at[number] is not None:
+                    lost_at.setdefault(number, tick)
+                continue
+            elif true_at[number] is None or tick - lost_at.get(number, tick) > hold:
                 true_at[number] = tick
+            lost_at.pop(number, None)
         hops = 0
         while True:
             to = None
@@ -67,7 +73,7 @@ def replayed(machine: Machine, signals: dict[str, Signal], until_s: float) -> li
             for number, one in enumerate(machine.transitions):
                 leads = one.leaves == state or (one.leaves == ANY and one.to != state)
                 since = true_at[number]
-                if here.is_blocking or not leads or since is None:
+                if here.is_blocking or not leads or since is None or number in lost_at:
                     continue
                 stood = tick - since >= round(one.for_s * TICKS)
                 stayed = one.at_once or tick - entered >= round(here.stay_s * TICKS)

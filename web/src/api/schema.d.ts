@@ -88,6 +88,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/control/advise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Advise By Hand
+         * @description What to do next in the order of tuning by hand, from a run with these settings.
+         */
+        post: operations["advise_by_hand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/control/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Loop
+         * @description Run up to four settings on one plant, side by side. Saves nothing.
+         */
+        post: operations["run_loop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/control/tune": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tune Loop
+         * @description Gains by a known way, for the plant as its rig sees it. Saves nothing.
+         */
+        post: operations["tune_loop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/examples": {
         parameters: {
             query?: never;
@@ -850,6 +910,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{rig_id}/control": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Control Bench
+         * @description What can be steered, every setting, known ways, and what this rig has kept.
+         */
+        get: operations["control_bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/control/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Plant
+         * @description Gain, lag and dead time from a step in a recording. Saves nothing.
+         */
+        post: operations["fit_plant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/control/heard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How A Loop Hears
+         * @description How often, how noisily and how often not a sensor really delivers. Saves nothing.
+         */
+        post: operations["how_a_loop_hears"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/control/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Loop
+         * @description The measures of a loop that the rig itself ran, from its columns. Saves nothing.
+         */
+        post: operations["read_loop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/decisions/{decision_id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back To
+         * @description Go by an earlier decision again.
+         */
+        post: operations["go_back_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{rig_id}/files": {
         parameters: {
             query?: never;
@@ -1078,6 +1238,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{rig_id}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules Bench
+         * @description What rules may look at here, rules to begin with, those kept, and recordings to try them.
+         */
+        get: operations["rules_bench"];
+        put?: never;
+        /**
+         * Keep Rules
+         * @description Go by these rules from now on. Earlier ones are kept, and can be gone back to.
+         */
+        post: operations["keep_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/rules/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Rules
+         * @description What is amiss with rules before they run. Saves nothing.
+         */
+        post: operations["check_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/rules/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rules On The Line
+         * @description What rules make of the open line since they were first asked about. Saves nothing.
+         */
+        post: operations["rules_on_the_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/rules/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replay Rules
+         * @description Versions of rules over a recording, side by side. Saves nothing.
+         */
+        post: operations["replay_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/rules/saw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What Rules Saw
+         * @description What every input said at a time, which state the rules were in, and why. Saves nothing.
+         */
+        post: operations["what_rules_saw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{rig_id}/sensors": {
         parameters: {
             query?: never;
@@ -1136,6 +1400,26 @@ export interface paths {
          */
         put: operations["change_program"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/tunings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Tuning
+         * @description Go by this controller from now on. Earlier ones are kept, and can be gone back to.
+         */
+        post: operations["keep_tuning"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2000,6 +2284,61 @@ export interface components {
          */
         Ability: "digital_in" | "digital_out" | "analogue" | "pwm" | "interrupt" | "pin_change" | "sda" | "scl";
         /**
+         * AdviceOut
+         * @description What to do next. settings: to try, or nothing to change.
+         */
+        AdviceOut: {
+            /** Do */
+            do: string;
+            /** Says */
+            says: string;
+            /** Settings */
+            settings: {
+                [key: string]: boolean | number | string | number[] | null;
+            } | null;
+            /** Stage */
+            stage: string;
+            /** Watch */
+            watch: string;
+        };
+        /**
+         * AdviseIn
+         * @description What to do next by hand, at a stage of the order, with some settings.
+         * @example {
+         *       "plant": "fitted",
+         *       "plant_inputs": {
+         *         "delay_s": 0.2,
+         *         "gain": 2,
+         *         "lag_s": 1.5
+         *       },
+         *       "settings": {
+         *         "kp": 1
+         *       },
+         *       "stage": "p"
+         *     }
+         */
+        AdviseIn: {
+            /** Plant */
+            plant: string;
+            /** Plant Inputs */
+            plant_inputs?: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** Rig Inputs */
+            rig_inputs?: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** Settings */
+            settings: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /**
+             * Stage
+             * @default p
+             */
+            stage?: string;
+        };
+        /**
          * Air
          * @description Air with the tolerances (half widths) of what measured it.
          * @example {
@@ -2521,6 +2860,23 @@ export interface components {
             says: string;
         };
         /**
+         * CheckedOut
+         * @description Rules that hold together: their conditions in words, and what is found amiss. from_blind:
+         *     states that blindness can end. blind_distance_m: how far it may go without looking.
+         */
+        CheckedOut: {
+            /** Blind Distance M */
+            blind_distance_m: number | null;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** From Blind */
+            from_blind: string[];
+            /** States */
+            states: string[];
+            /** Transitions */
+            transitions: components["schemas"]["TransitionOut"][];
+        };
+        /**
          * Chemistry
          * @description What the cells of a battery are.
          * @enum {string}
@@ -2589,6 +2945,29 @@ export interface components {
             sensor_id: number | null;
             /** Unit */
             unit: string;
+        };
+        /**
+         * ColumnsIn
+         * @description Columns of a recording by number. wanted: the set point, where there is a column of it.
+         * @example {
+         *       "measured": 0,
+         *       "output": 0,
+         *       "take_id": 1
+         *     }
+         */
+        ColumnsIn: {
+            /** From S */
+            from_s?: number | null;
+            /** Measured */
+            measured: number;
+            /** Output */
+            output: number;
+            /** Take Id */
+            take_id: number;
+            /** To S */
+            to_s?: number | null;
+            /** Wanted */
+            wanted?: number | null;
         };
         /**
          * ComparisonOut
@@ -2679,6 +3058,23 @@ export interface components {
             notes: string;
         };
         /**
+         * ConfusionOut
+         * @description Told against true: a row for each true state, a column for each told.
+         */
+        ConfusionOut: {
+            /** Held */
+            held: components["schemas"]["HeldOut"][];
+            right: components["schemas"]["RateOut"];
+            /** Samples */
+            samples: number[][];
+            /** Seconds */
+            seconds: number[][];
+            /** States */
+            states: string[];
+            /** Worst */
+            worst: components["schemas"]["WrongOut"][];
+        };
+        /**
          * ConnectionIn
          * @description Where a lead goes. device: number of the sensor.
          */
@@ -2701,6 +3097,34 @@ export interface components {
             lead: string;
             /** To */
             to: string;
+        };
+        /**
+         * ControlBenchOut
+         * @description All there is for the bench of controllers of a rig.
+         */
+        ControlBenchOut: {
+            /** Caution */
+            caution: string;
+            /** Controller */
+            controller: components["schemas"]["InputOut"][];
+            /** Demonstrators */
+            demonstrators: components["schemas"]["DemonstratorOut"][];
+            /** Kept */
+            kept: components["schemas"]["KeptOut"][];
+            /** Models */
+            models: components["schemas"]["WordOut"][];
+            /** Plants */
+            plants: components["schemas"]["PlantKindOut"][];
+            /** Rig */
+            rig: components["schemas"]["InputOut"][];
+            /** Rules */
+            rules: components["schemas"]["TuningRuleOut"][];
+            /** Stages */
+            stages: components["schemas"]["WordOut"][];
+            /** Takes */
+            takes: components["schemas"]["TakeOfferedOut"][];
+            /** Terms */
+            terms: components["schemas"]["WordOut"][];
         };
         /**
          * ControlOut
@@ -2752,6 +3176,28 @@ export interface components {
             name: string;
             /** Word */
             word: string;
+        };
+        /**
+         * DemonstratorOut
+         * @description A mistake beside the same loop without it.
+         */
+        DemonstratorOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Plant */
+            plant: string;
+            /** Right */
+            right: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** What */
+            what: string;
+            /** Wrong */
+            wrong: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
         };
         /**
          * DeviceKind
@@ -3317,6 +3763,34 @@ export interface components {
             kind: string;
         };
         /**
+         * FitStepIn
+         * @description Fit a plant to a step in a recording.
+         * @example {
+         *       "measured": 0,
+         *       "output": 0,
+         *       "take_id": 1
+         *     }
+         */
+        FitStepIn: {
+            /** From S */
+            from_s?: number | null;
+            /** Measured */
+            measured: number;
+            /**
+             * Model
+             * @default lag
+             */
+            model?: string;
+            /** Output */
+            output: number;
+            /** Take Id */
+            take_id: number;
+            /** To S */
+            to_s?: number | null;
+            /** Wanted */
+            wanted?: number | null;
+        };
+        /**
          * FittedOut
          * @description What the marks say; `problem` says why when there is nothing to say.
          *
@@ -3472,6 +3946,41 @@ export interface components {
             values: number[];
         };
         /**
+         * HeardIn
+         * @description How a loop would hear an output of a sensor, as recorded.
+         * @example {
+         *       "output": "distance",
+         *       "sensor_id": 1,
+         *       "take_id": 1
+         *     }
+         */
+        HeardIn: {
+            /** Output */
+            output: string;
+            /** Sensor Id */
+            sensor_id: number;
+            /** Take Id */
+            take_id: number;
+        };
+        /**
+         * HeldOut
+         * @description A state against the truth; see `core.machines.measures.Held`.
+         */
+        HeldOut: {
+            /** Missed S */
+            missed_s: number[];
+            precision: components["schemas"]["RateOut"];
+            precision_visits: components["schemas"]["RateOut"];
+            /** Reaction Longest S */
+            reaction_longest_s: number | null;
+            /** Reaction Median S */
+            reaction_median_s: number | null;
+            recall: components["schemas"]["RateOut"];
+            recall_stretches: components["schemas"]["RateOut"];
+            /** State */
+            state: string;
+        };
+        /**
          * InnovationsOut
          * @description Whether a Kalman filter's own claims hold. gain: once run in.
          */
@@ -3554,6 +4063,132 @@ export interface components {
             text: string;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * KeepRulesIn
+         * @description Rules to go by from now on, and why.
+         * @example {
+         *       "note": "first try",
+         *       "rules": {
+         *         "inputs": [
+         *           {
+         *             "longest_s": 0.5,
+         *             "name": "front",
+         *             "output": "distance",
+         *             "sensor": "1"
+         *           }
+         *         ],
+         *         "name": "Stop and go",
+         *         "start": "drive",
+         *         "states": [
+         *           {
+         *             "moves": true,
+         *             "name": "drive"
+         *           },
+         *           {
+         *             "name": "stopped"
+         *           }
+         *         ],
+         *         "transitions": [
+         *           {
+         *             "leaves": "drive",
+         *             "to": "stopped",
+         *             "when": "front < 0.42 m"
+         *           },
+         *           {
+         *             "for_s": 0.2,
+         *             "leaves": "stopped",
+         *             "to": "drive",
+         *             "when": "front > 0.5 m"
+         *           }
+         *         ],
+         *         "when_blind": {
+         *           "go_to": "stopped",
+         *           "hold_s": 0.3,
+         *           "how": "hold"
+         *         }
+         *       }
+         *     }
+         */
+        KeepRulesIn: {
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Rules */
+            rules: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * KeepTuningIn
+         * @description A controller to go by from now on.
+         * @example {
+         *       "name": "wheel",
+         *       "plant": "fitted",
+         *       "plant_inputs": {
+         *         "delay_s": 0.2,
+         *         "gain": 2,
+         *         "lag_s": 1.5
+         *       },
+         *       "settings": {
+         *         "ki": 1.2,
+         *         "kp": 1.9
+         *       }
+         *     }
+         */
+        KeepTuningIn: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Plant */
+            plant: string;
+            /** Plant Inputs */
+            plant_inputs?: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** Rig Inputs */
+            rig_inputs?: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** Sensor Ids */
+            sensor_ids?: number[];
+            /** Settings */
+            settings: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+        };
+        /**
+         * KeptOut
+         * @description A decision as kept. cracks: what it rests on that is no more as it was.
+         */
+        KeptOut: {
+            /** Cracks */
+            cracks: string[];
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: number;
+            /** Is In Use */
+            is_in_use: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Slot */
+            slot: string;
         };
         /**
          * LabelsIn
@@ -3856,6 +4491,32 @@ export interface components {
             value?: number | null;
         };
         /**
+         * LiveRulesOut
+         * @description Rules on the open line. is_open: whether one is. state: now; empty while nothing is known.
+         *     restarts: how often it had to begin anew because nobody looked for too long.
+         */
+        LiveRulesOut: {
+            /** Causes */
+            causes: string[];
+            /** Is Open */
+            is_open: boolean;
+            /** Restarts */
+            restarts: number;
+            /** Sights */
+            sights: components["schemas"]["SightOut"][];
+            /** Since S */
+            since_s: number | null;
+            /** State */
+            state: string;
+            /** States */
+            states: string[];
+            /** Unheard */
+            unheard: string[];
+            /** Until S */
+            until_s: number;
+            visits: components["schemas"]["VisitsOut"];
+        };
+        /**
          * LookIn
          * @description A look at a recording: a window, the reading in hand, and what is tried out.
          *
@@ -3905,6 +4566,43 @@ export interface components {
             samples: number;
             /** To S */
             to_s: number;
+        };
+        /**
+         * LoopHeardOut
+         * @description How a sensor really delivers. noise_u: null where that could not be told.
+         */
+        LoopHeardOut: {
+            /** Longest S */
+            longest_s: number;
+            /** Noise U */
+            noise_u: number | null;
+            /** Sample S */
+            sample_s: number;
+            /** Samples */
+            samples: number;
+            /** Zeros */
+            zeros: number;
+        };
+        /**
+         * MarginsOut
+         * @description How far it is from swinging by itself. Null: without end, or none. growth: from reading to
+         *     reading; 1 and more is not stable.
+         */
+        MarginsOut: {
+            /** Delay S */
+            delay_s: number | null;
+            /** Gain */
+            gain: number | null;
+            /** Gain Down */
+            gain_down: number | null;
+            /** Growth */
+            growth: number;
+            /** Is Stable */
+            is_stable: boolean;
+            /** Peak */
+            peak: number | null;
+            /** Phase Rad */
+            phase_rad: number | null;
         };
         /**
          * MarkIn
@@ -4018,6 +4716,34 @@ export interface components {
             strange: string[];
         };
         /**
+         * MeasuresOut
+         * @description How a loop did; see `core.control.measures.Measures`. Shares as shares, the rest SI.
+         */
+        MeasuresOut: {
+            /** Clamped */
+            clamped: number | null;
+            /** Decay */
+            decay: number | null;
+            /** Iae */
+            iae: number | null;
+            /** Itae */
+            itae: number | null;
+            /** Noise Out */
+            noise_out: number | null;
+            /** Offset */
+            offset: number | null;
+            /** Overshoot */
+            overshoot: number | null;
+            /** Rise S */
+            rise_s: number | null;
+            /** Settling S */
+            settling_s: number | null;
+            /** Swings */
+            swings: number;
+            /** Travel */
+            travel: number | null;
+        };
+        /**
          * MisreadOut
          * @description How many samples a threshold misreads, between which rates the true one lies (95 %), and what
          *     normal heaps of the same mean and scatter would have.
@@ -4065,6 +4791,21 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * OfferedOut
+         * @description An output of a sensor that rules may look at. is_set: whether it is told as things stand.
+         */
+        OfferedOut: {
+            /** Is Set */
+            is_set: boolean;
+            /** Kind */
+            kind: string;
+            output: components["schemas"]["OutputOut"];
+            /** Sensor */
+            sensor: string;
+            /** Sensor Id */
+            sensor_id: number;
         };
         /**
          * OpenIn
@@ -4318,6 +5059,62 @@ export interface components {
             name: string;
             /** Words */
             words: string;
+        };
+        /**
+         * PlantFittedOut
+         * @description What a step says of a plant, with ±, and how well it describes it.
+         */
+        PlantFittedOut: {
+            /** Delay S */
+            delay_s: number;
+            /** Explained */
+            explained: number;
+            /** Gain */
+            gain: number;
+            /** Lag S */
+            lag_s: number;
+            /** Model */
+            model: string;
+            /** Output */
+            output: (number | null)[];
+            /** Read */
+            read: (number | null)[];
+            /** Remarks */
+            remarks: string[];
+            /** Scatter */
+            scatter: number;
+            /** Time S */
+            time_s: number[];
+            /** Told */
+            told: number[];
+            /** U Delay S */
+            u_delay_s: number | null;
+            /** U Gain */
+            u_gain: number | null;
+            /** U Lag S */
+            u_lag_s: number | null;
+        };
+        /**
+         * PlantKindOut
+         * @description Something to steer.
+         */
+        PlantKindOut: {
+            /** Caution */
+            caution: string;
+            /** Inputs */
+            inputs: components["schemas"]["InputOut"][];
+            /** Label */
+            label: string;
+            measured: components["schemas"]["QuantityOut"];
+            /** Name */
+            name: string;
+            steered: components["schemas"]["QuantityOut"];
+            /** Usual */
+            usual: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** What */
+            what: string;
         };
         /**
          * PlotChannelIn
@@ -4678,6 +5475,41 @@ export interface components {
             volts: number;
         };
         /**
+         * RateOut
+         * @description So many of so many, with the interval that holds the true rate, 95 %.
+         */
+        RateOut: {
+            /** High */
+            high: number | null;
+            /** Hits */
+            hits: number;
+            /** Low */
+            low: number | null;
+            /** Of */
+            of: number;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * ReadLoopOut
+         * @description The measures of a loop that a rig itself ran. relay: what it says of the edge, where the
+         *     output went to and fro like a relay.
+         */
+        ReadLoopOut: {
+            /** Measured */
+            measured: (number | null)[];
+            measures: components["schemas"]["MeasuresOut"] | null;
+            /** Output */
+            output: (number | null)[];
+            relay: components["schemas"]["RelayOut"] | null;
+            /** Time S */
+            time_s: number[];
+            /** Wanted */
+            wanted: (number | null)[];
+            /** Why Not */
+            why_not: string;
+        };
+        /**
          * ReadOut
          * @description The newest reading of an output since a zero; none before there is one. axis_s: when it is
          *     from, since the line was opened.
@@ -4765,6 +5597,24 @@ export interface components {
             take_id: number;
         };
         /**
+         * RelayOut
+         * @description What a relay run says of the edge.
+         */
+        RelayOut: {
+            /** Amplitude */
+            amplitude: number;
+            /** Ku */
+            ku: number;
+            /** Swings */
+            swings: number;
+            /** Tu S */
+            tu_s: number;
+            /** U Ku */
+            u_ku: number | null;
+            /** U Tu S */
+            u_tu_s: number | null;
+        };
+        /**
          * RenamedOut
          * @description A label and the lead it belongs to.
          */
@@ -4808,6 +5658,92 @@ export interface components {
             pace?: number;
             /** Take Id */
             take_id: number;
+        };
+        /**
+         * ReplayOut
+         * @description Versions over a recording, with the traces they looked at.
+         */
+        ReplayOut: {
+            /** Duration S */
+            duration_s: number;
+            /** From S */
+            from_s: number;
+            /** Take Id */
+            take_id: number;
+            /** To S */
+            to_s: number;
+            /** Traces */
+            traces: components["schemas"]["TraceOut"][];
+            /** Truths */
+            truths: components["schemas"]["TruthOut"][];
+            /** Versions */
+            versions: components["schemas"]["VersionOut"][];
+        };
+        /**
+         * ReplayRulesIn
+         * @description Up to four versions of rules over one recording. restless_s: a shorter visit that leads back
+         *     is chatter.
+         * @example {
+         *       "take_id": 1,
+         *       "versions": [
+         *         {
+         *           "inputs": [
+         *             {
+         *               "longest_s": 0.5,
+         *               "name": "front",
+         *               "output": "distance",
+         *               "sensor": "1"
+         *             }
+         *           ],
+         *           "name": "Stop and go",
+         *           "start": "drive",
+         *           "states": [
+         *             {
+         *               "moves": true,
+         *               "name": "drive"
+         *             },
+         *             {
+         *               "name": "stopped"
+         *             }
+         *           ],
+         *           "transitions": [
+         *             {
+         *               "leaves": "drive",
+         *               "to": "stopped",
+         *               "when": "front < 0.42 m"
+         *             },
+         *             {
+         *               "for_s": 0.2,
+         *               "leaves": "stopped",
+         *               "to": "drive",
+         *               "when": "front > 0.5 m"
+         *             }
+         *           ],
+         *           "when_blind": {
+         *             "go_to": "stopped",
+         *             "hold_s": 0.3,
+         *             "how": "hold"
+         *           }
+         *         }
+         *       ]
+         *     }
+         */
+        ReplayRulesIn: {
+            /** From S */
+            from_s?: number | null;
+            /**
+             * Restless S
+             * @default 0.3
+             */
+            restless_s?: number;
+            /** Take Id */
+            take_id: number;
+            /** To S */
+            to_s?: number | null;
+            /** Versions */
+            versions: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * ResultOut
@@ -5038,6 +5974,161 @@ export interface components {
             set_at: string;
         };
         /**
+         * RulesBenchOut
+         * @description All there is for the bench of rules of a rig.
+         */
+        RulesBenchOut: {
+            /** Blind Words */
+            blind_words: components["schemas"]["WordOut"][];
+            /** Caution */
+            caution: string;
+            /** Kept */
+            kept: components["schemas"]["KeptOut"][];
+            /** Offered */
+            offered: components["schemas"]["OfferedOut"][];
+            /** Starting Points */
+            starting_points: components["schemas"]["StartingPointOut"][];
+            /** Statuses */
+            statuses: components["schemas"]["WordOut"][];
+            /** Takes */
+            takes: components["schemas"]["TakeOfferedOut"][];
+            /** Together Words */
+            together_words: components["schemas"]["WordOut"][];
+        };
+        /**
+         * RulesIn
+         * @description Rules as in a file.
+         * @example {
+         *       "rules": {
+         *         "inputs": [
+         *           {
+         *             "longest_s": 0.5,
+         *             "name": "front",
+         *             "output": "distance",
+         *             "sensor": "1"
+         *           }
+         *         ],
+         *         "name": "Stop and go",
+         *         "start": "drive",
+         *         "states": [
+         *           {
+         *             "moves": true,
+         *             "name": "drive"
+         *           },
+         *           {
+         *             "name": "stopped"
+         *           }
+         *         ],
+         *         "transitions": [
+         *           {
+         *             "leaves": "drive",
+         *             "to": "stopped",
+         *             "when": "front < 0.42 m"
+         *           },
+         *           {
+         *             "for_s": 0.2,
+         *             "leaves": "stopped",
+         *             "to": "drive",
+         *             "when": "front > 0.5 m"
+         *           }
+         *         ],
+         *         "when_blind": {
+         *           "go_to": "stopped",
+         *           "hold_s": 0.3,
+         *           "how": "hold"
+         *         }
+         *       }
+         *     }
+         */
+        RulesIn: {
+            /** Rules */
+            rules: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * RunIn
+         * @description Up to four settings of a controller on one plant. seed: of noise and dropouts.
+         * @example {
+         *       "plant": "fitted",
+         *       "plant_inputs": {
+         *         "delay_s": 0.2,
+         *         "gain": 2,
+         *         "lag_s": 1.5
+         *       },
+         *       "settings": [
+         *         {
+         *           "ki": 1.25,
+         *           "kp": 1.875
+         *         }
+         *       ]
+         *     }
+         */
+        RunIn: {
+            /** Plant */
+            plant: string;
+            /** Plant Inputs */
+            plant_inputs?: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /**
+             * Points
+             * @default 700
+             */
+            points?: number;
+            /** Rig Inputs */
+            rig_inputs?: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /**
+             * Seed
+             * @default 1
+             */
+            seed?: number;
+            /** Settings */
+            settings: {
+                [key: string]: boolean | number | string | number[] | null;
+            }[];
+        };
+        /**
+         * RunOut
+         * @description One of the settings: its course, thinned, and how it did.
+         */
+        RunOut: {
+            margins: components["schemas"]["MarginsOut"];
+            /** Measured */
+            measured: (number | null)[];
+            measures: components["schemas"]["MeasuresOut"] | null;
+            /** Output */
+            output: number[];
+            /** Says */
+            says: string[];
+            /** Settings */
+            settings: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** Time S */
+            time_s: number[];
+            /** True */
+            true: number[];
+            /** Wanted */
+            wanted: number[];
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * RunsOut
+         * @description All of them. adds_s: what the rig adds to the dead time.
+         */
+        RunsOut: {
+            /** Adds S */
+            adds_s: number;
+            measured: components["schemas"]["QuantityOut"];
+            /** Runs */
+            runs: components["schemas"]["RunOut"][];
+            steered: components["schemas"]["QuantityOut"];
+        };
+        /**
          * SameTake
          * @description A recording made from the very same file.
          */
@@ -5051,6 +6142,81 @@ export interface components {
             recorded_at: string;
             /** Take Id */
             take_id: number;
+        };
+        /**
+         * SawIn
+         * @description What a version saw at a time of a recording, s from its start.
+         * @example {
+         *       "at_s": 1,
+         *       "rules": {
+         *         "inputs": [
+         *           {
+         *             "longest_s": 0.5,
+         *             "name": "front",
+         *             "output": "distance",
+         *             "sensor": "1"
+         *           }
+         *         ],
+         *         "name": "Stop and go",
+         *         "start": "drive",
+         *         "states": [
+         *           {
+         *             "moves": true,
+         *             "name": "drive"
+         *           },
+         *           {
+         *             "name": "stopped"
+         *           }
+         *         ],
+         *         "transitions": [
+         *           {
+         *             "leaves": "drive",
+         *             "to": "stopped",
+         *             "when": "front < 0.42 m"
+         *           },
+         *           {
+         *             "for_s": 0.2,
+         *             "leaves": "stopped",
+         *             "to": "drive",
+         *             "when": "front > 0.5 m"
+         *           }
+         *         ],
+         *         "when_blind": {
+         *           "go_to": "stopped",
+         *           "hold_s": 0.3,
+         *           "how": "hold"
+         *         }
+         *       },
+         *       "take_id": 1
+         *     }
+         */
+        SawIn: {
+            /** At S */
+            at_s: number;
+            /** Rules */
+            rules: {
+                [key: string]: unknown;
+            };
+            /** Take Id */
+            take_id: number;
+        };
+        /**
+         * SawOut
+         * @description What a version saw at a time, which state it was in, since when and why.
+         */
+        SawOut: {
+            /** At S */
+            at_s: number;
+            /** Sights */
+            sights: components["schemas"]["SightOut"][];
+            /** Since S */
+            since_s: number;
+            /** State */
+            state: string;
+            /** Until S */
+            until_s: number;
+            /** Why */
+            why: string;
         };
         /**
          * SeenOut
@@ -5351,6 +6517,22 @@ export interface components {
             metric: components["schemas"]["DisplayOut"];
         };
         /**
+         * SightOut
+         * @description What an input said last. said: as a person reads it, with its ±.
+         */
+        SightOut: {
+            /** Age S */
+            age_s: number | null;
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /** Status */
+            status: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * SignIn
          * @description Who wired it, and who looked it over; or one person alone, with a note that says so.
          * @example {
@@ -5528,6 +6710,24 @@ export interface components {
             speed: number;
         };
         /**
+         * StartingPointOut
+         * @description Rules to begin with. missing: what they need that nothing on this rig tells.
+         */
+        StartingPointOut: {
+            /** Label */
+            label: string;
+            /** Missing */
+            missing: string[];
+            /** Name */
+            name: string;
+            /** Rules */
+            rules: {
+                [key: string]: unknown;
+            };
+            /** What */
+            what: string;
+        };
+        /**
          * StateSpansOut
          * @description Stretches with one decision each, in columns: a name among the states of its quantity, and
          *     the lane it is of.
@@ -5541,6 +6741,28 @@ export interface components {
             state: string[];
             /** To S */
             to_s: number[];
+        };
+        /**
+         * StayOut
+         * @description How often in a state, and for how long.
+         */
+        StayOut: {
+            /** Chatter */
+            chatter: number;
+            /** Longest S */
+            longest_s: number | null;
+            /** Mean S */
+            mean_s: number | null;
+            /** Share */
+            share: number;
+            /** Shortest S */
+            shortest_s: number | null;
+            /** State */
+            state: string;
+            /** Total S */
+            total_s: number;
+            /** Visits */
+            visits: number;
         };
         /**
          * StepOut
@@ -5912,6 +7134,27 @@ export interface components {
             time_unit: string;
         };
         /**
+         * TakeOfferedOut
+         * @description A recording that rules can be replayed on. sensors: whose readings it holds.
+         */
+        TakeOfferedOut: {
+            /** Duration S */
+            duration_s: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Samples */
+            samples: number;
+            /** Sensors */
+            sensors: number[];
+        };
+        /**
          * TakeOut
          * @description A take as kept. state: open, whole, or cut when the server ended before it was closed.
          */
@@ -6000,6 +7243,41 @@ export interface components {
             slots: string[][];
         };
         /**
+         * TraceOut
+         * @description What an input said over the window: an amount as a line, a decision as stretches.
+         */
+        TraceOut: {
+            /** Cuts */
+            cuts: number[];
+            /** High */
+            high: (number | null)[];
+            /** Label */
+            label: string;
+            /** Low */
+            low: (number | null)[];
+            /** Name */
+            name: string;
+            output: components["schemas"]["OutputOut"];
+            /** Sensor */
+            sensor: string;
+            /** Time S */
+            time_s: number[];
+        };
+        /**
+         * TransitionOut
+         * @description A transition with its condition said in full.
+         */
+        TransitionOut: {
+            /** Inputs */
+            inputs: string[];
+            /** Leaves */
+            leaves: string;
+            /** Said */
+            said: string;
+            /** To */
+            to: string;
+        };
+        /**
          * TrialOut
          * @description What another wiring would come to. fresh: findings that are new. gone: those that would not
          *     stand any more, in words.
@@ -6011,6 +7289,128 @@ export interface components {
             gone: string[];
             /** Pins */
             pins: components["schemas"]["PinOut"][];
+        };
+        /**
+         * TruthOut
+         * @description A stretch marked with the state that would have been right.
+         */
+        TruthOut: {
+            /** From S */
+            from_s: number;
+            /** State */
+            state: string;
+            /** To S */
+            to_s: number;
+        };
+        /**
+         * TuneIn
+         * @description A known way, for which terms. tau_c_s: how fast it is to be, where the way asks.
+         * @example {
+         *       "plant": "fitted",
+         *       "plant_inputs": {
+         *         "delay_s": 0.2,
+         *         "gain": 2,
+         *         "lag_s": 1.5
+         *       },
+         *       "rule": "simc",
+         *       "terms": "pi"
+         *     }
+         */
+        TuneIn: {
+            /** Plant */
+            plant: string;
+            /** Plant Inputs */
+            plant_inputs?: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** Rig Inputs */
+            rig_inputs?: {
+                [key: string]: boolean | number | string | number[] | null;
+            };
+            /** Rule */
+            rule: string;
+            /** Tau C S */
+            tau_c_s?: number | null;
+            /**
+             * Terms
+             * @default
+             */
+            terms?: string;
+        };
+        /**
+         * TunedOut
+         * @description Gains by a known way, and how they came about.
+         */
+        TunedOut: {
+            /** Kd */
+            kd: number;
+            /** Ki */
+            ki: number;
+            /** Kp */
+            kp: number;
+            /** Source */
+            source: string;
+            /** Working */
+            working: components["schemas"]["WorkingOut"][];
+        };
+        /**
+         * TuningRuleOut
+         * @description A known way to tune. terms: those it is published for.
+         */
+        TuningRuleOut: {
+            /** For What */
+            for_what: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Terms */
+            terms: string[];
+        };
+        /**
+         * VersionOut
+         * @description What became of one version. error: why it was not run, with the place in the rules.
+         */
+        VersionOut: {
+            /** Alarms */
+            alarms: string[];
+            /** Causes */
+            causes: string[];
+            confusion: components["schemas"]["ConfusionOut"] | null;
+            /** Error */
+            error: string;
+            /** Name */
+            name: string;
+            /** States */
+            states: string[];
+            /** Stays */
+            stays: components["schemas"]["StayOut"][];
+            /** Transitions */
+            transitions: number;
+            /** Unheard */
+            unheard: string[];
+            visits: components["schemas"]["VisitsOut"];
+            /** Where */
+            where: string;
+        };
+        /**
+         * VisitsOut
+         * @description Visits in columns. many: how many each stands for, where there are more than can be shown.
+         *     why: number of `VersionOut.causes`.
+         */
+        VisitsOut: {
+            /** From S */
+            from_s: number[];
+            /** Many */
+            many: number[];
+            /** State */
+            state: number[];
+            /** To S */
+            to_s: number[];
+            /** Why */
+            why: number[];
         };
         /**
          * WayOut
@@ -6247,6 +7647,16 @@ export interface components {
             text: string;
         };
         /**
+         * WordOut
+         * @description A word that may be chosen, and what it means.
+         */
+        WordOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * WorkStage
          * @description The five stages of the work, in their order.
          * @enum {string}
@@ -6265,6 +7675,30 @@ export interface components {
             results: components["schemas"]["ResultOut"][];
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+        };
+        /**
+         * WorkingOut
+         * @description A line of a sum.
+         */
+        WorkingOut: {
+            /** Value */
+            value: number | null;
+            /** What */
+            what: string;
+        };
+        /**
+         * WrongOut
+         * @description A stretch in which it was wrong.
+         */
+        WrongOut: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Told */
+            told: string;
+            /** True */
+            true: string;
         };
         /**
          * StretchOut
@@ -6504,6 +7938,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    advise_by_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdviseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdviceOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_loop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunsOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tune_loop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TuneIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TunedOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */
@@ -7998,6 +9531,174 @@ export interface operations {
             };
         };
     };
+    control_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlBenchOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fit_plant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitStepIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlantFittedOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    how_a_loop_hears: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeardIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoopHeardOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_loop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadLoopOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_back_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                decision_id: number;
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     send_take_file: {
         parameters: {
             query?: {
@@ -8429,6 +10130,212 @@ export interface operations {
             };
         };
     };
+    rules_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesBenchOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRulesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rules_on_the_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveRulesOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    replay_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplayRulesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_rules_saw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SawIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SawOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_sensor: {
         parameters: {
             query?: never;
@@ -8552,6 +10459,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TimeBudgetOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_tuning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepTuningIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

@@ -19,6 +19,8 @@ export function Shell() {
   useKey("h", rig ? () => void navigate(`/rigs/${rig.id}`) : null);
   useKey("w", rig ? () => void navigate(`/rigs/${rig.id}/wire/plan`) : null);
   useKey("l", rig ? () => void navigate(`/rigs/${rig.id}/line`) : null);
+  useKey("s", rig ? () => void navigate(`/rigs/${rig.id}/rules`) : null);
+  useKey("p", rig ? () => void navigate(`/rigs/${rig.id}/control`) : null);
   const next = rig?.next;
   useKey("n", next ? () => void navigate(`/sensors/${next.sensor_id}/${next.stage}`) : null);
   return (

@@ -61,6 +61,13 @@ export function Trail({ place: { rig, sensorId, stage }, onKeys }: Props) {
             >
               Line <kbd>L</kbd>
             </Link>
+            <Link
+              to={`/rigs/${rig.id}/rules`}
+              className={`trail-wire ${stage === "rules" ? "is-current" : ""}`}
+              aria-current={stage === "rules" ? "page" : undefined}
+            >
+              Rules <kbd>S</kbd>
+            </Link>
             <ul className="trail-sensors">
               {rig.sensors.map((sensor) => (
                 <li key={sensor.id}>

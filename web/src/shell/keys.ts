@@ -7,6 +7,8 @@ export const KEYS = [
   { key: "h", does: "home of the rig" },
   { key: "w", does: "wiring of the rig" },
   { key: "l", does: "line of the rig: listen live" },
+  { key: "s", does: "rules of the rig: its states, replayed" },
+  { key: "p", does: "controllers of the rig" },
   { key: "n", does: "open the next stone" },
   { key: "1 – 5", does: "Wired, Heard, Calibrated, Tuned, Driven of the sensor in hand" },
   { key: "r", does: "read out in figures that fill the window" },

@@ -89,8 +89,8 @@ def run_machine(
     (states, n): numbers of transitions, first come first, -1 after the last. place: (state, since
     when, event to go on with, time reached, how often it was left at one instant, and at which);
     codes, held: (inputs): the code of each, and the one that counts; invalid_s: since when it is
-    not valid, inf while it is; since_s: (transitions): since when its condition is true, inf while
-    it is not. Returns how many states were entered.
+    not valid, inf while it is; since_s: (2, transitions): since when its condition is true, inf
+    while it is not; and since when that cannot be told. Returns how many states were entered.
     """
     inf = float("inf")
     n = ev_time.shape[0]
@@ -140,10 +140,13 @@ def run_machine(
                         else:
                             stack[top - 1] = 0
                 if stack[0] == 1:
-                    if since_s[r] == inf:
-                        since_s[r] = reached
-                else:
-                    since_s[r] = inf
+                    if since_s[0, r] == inf or reached - since_s[1, r] > blind_s:
+                        since_s[0, r] = reached
+                    since_s[1, r] = inf
+                elif stack[0] == 0:
+                    since_s[0, r] = since_s[1, r] = inf
+                elif since_s[0, r] < inf and since_s[1, r] == inf:
+                    since_s[1, r] = reached
             is_fresh = False
         # The next instant at which the state can be left without anything new.
         due, to, cause = inf, -1, 0
@@ -151,8 +154,8 @@ def run_machine(
             r = leaving[state, j]
             if r < 0:
                 break
-            if since_s[r] < inf:
-                at = since_s[r] + tr_for[r]
+            if since_s[0, r] < inf and since_s[1, r] == inf:
+                at = since_s[0, r] + tr_for[r]
                 if not tr_once[r]:
                     at = max(at, entered + stay_s[state])
                 at = max(at, reached)

@@ -85,7 +85,8 @@ class Transition:
     """What leads from a state to another. The first in the machine's list whose turn it is wins.
 
     when: a condition, such as ``front < 0.42 m and not (line is lost)``. for_s: how long it has to
-    have been true. at_once: whether it also cuts a stay short.
+    have been true; while that cannot be told the wait goes on, for no longer than blindness is
+    borne, and nothing is left by it. at_once: whether it also cuts a stay short.
     """
 
     leaves: str

@@ -109,7 +109,7 @@ class Runner:
             never,
             held,
             np.full(many, at_s),
-            np.full(len(self.machine.transitions), np.inf),
+            np.full((2, len(self.machine.transitions)), np.inf),
             {one.name: np.array([-1.0, -np.inf, 0.0]) for one in self.machine.inputs},
         )
 

@@ -22,6 +22,8 @@ from tickstone.formats.takes.header import ReadAs, UnreadableFileError
 from tickstone.store.models import (
     Calibration,
     CalibrationInUse,
+    Decision,
+    DecisionInUse,
     Mark,
     OwnFamily,
     Recording,
@@ -39,6 +41,7 @@ from tickstone.store.takes import TakeWriter
 from tickstone.work.archive.judging import judge
 from tickstone.work.archive.versions import UnreadableArchiveError, up_to_date
 from tickstone.work.catalogue import catalogue_of
+from tickstone.work.deciding.grounds import basis_renumbered, renumbered
 from tickstone.work.wiring import fingerprints_of, wiring_of
 
 _MOST_JSON_BYTES = 256 * 1024 * 1024
@@ -159,6 +162,7 @@ class _Reader:
                 "basis": self._basis(row["basis"]),
             },
         )
+        self._decisions(rig)
         self.session.flush()
         self.session.expire(rig)
         wiring_of(self.session, rig, catalogue_of(self.session))  # refuses what no wiring can be
@@ -299,6 +303,24 @@ class _Reader:
                 "sensor_id": self.sensors[row["sensor_id"]],
                 "calibration_id": self.calibrations[row["calibration_id"]],
             },
+        )
+
+    def _decisions(self, rig: Rig) -> None:
+        made = {}
+        for row in self.document["decisions"]:
+            one = self._make(
+                Decision,
+                row,
+                rig_id=rig.id,
+                document=renumbered(row["document"], self.sensors),
+                basis=basis_renumbered(row["basis"], self.sensors, self.calibrations),
+            )
+            self.session.flush()
+            made[row["id"]] = one.id
+        self._all(
+            DecisionInUse,
+            "decisions_in_use",
+            lambda row: {"rig_id": rig.id, "decision_id": made[row["decision_id"]]},
         )
 
     def _maybe_sensor(self, old: int | None) -> int | None:

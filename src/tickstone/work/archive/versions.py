@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-VERSION = 5
+VERSION = 6
 
 _AIR = (
     "temperature_c",
@@ -23,7 +23,14 @@ class UnreadableArchiveError(ValueError):
 
 def up_to_date(document: Any) -> dict[str, Any]:
     """The description as this version has it. Raises UnreadableArchiveError, KeyError."""
-    if not isinstance(document, dict) or document.get("tickstone_rig") not in (1, 2, 3, 4, VERSION):
+    if not isinstance(document, dict) or document.get("tickstone_rig") not in (
+        1,
+        2,
+        3,
+        4,
+        5,
+        VERSION,
+    ):
         raise UnreadableArchiveError(
             "rig.json is not the description of a rig this Tick Stone can read."
         )
@@ -33,12 +40,19 @@ def up_to_date(document: Any) -> dict[str, Any]:
         document = _from_second(document)
     if document["tickstone_rig"] == 3:
         document = _from_third(document)
-    return _from_fourth(document) if document["tickstone_rig"] == 4 else document
+    if document["tickstone_rig"] == 4:
+        document = _from_fourth(document)
+    return _from_fifth(document) if document["tickstone_rig"] == 5 else document
+
+
+def _from_fifth(old: dict[str, Any]) -> dict[str, Any]:
+    """Version 5 knew no decisions over a whole rig."""
+    return {**old, "tickstone_rig": VERSION, "decisions": [], "decisions_in_use": []}
 
 
 def _from_fourth(old: dict[str, Any]) -> dict[str, Any]:
     """Version 4 knew wires from leads to the board, and nothing else of a circuit."""
-    return {**old, "tickstone_rig": VERSION, "rig": {"circuit": {}, **old["rig"]}}
+    return {**old, "tickstone_rig": 5, "rig": {"circuit": {}, **old["rig"]}}
 
 
 def _from_third(old: dict[str, Any]) -> dict[str, Any]:

@@ -16,6 +16,8 @@ from tickstone.formats.takes import format_named
 from tickstone.store.models import (
     Base,
     Calibration,
+    Decision,
+    DecisionInUse,
     Mark,
     OwnFamily,
     Recording,
@@ -79,6 +81,14 @@ def write_archive(session: Session, rig: Rig, out: BinaryIO) -> None:
         "calibrations": _dumps(calibrations),
         "in_use": [_dump(one) for sensor in sensors for one in sensor.in_use],
         "studies": _dumps(session.scalars(_of_rig(Study, Study.sensor_id.in_(ids)))),
+        "decisions": _dumps(session.scalars(_by_id(Decision, Decision.rig_id == rig.id))),
+        "decisions_in_use": _dumps(
+            session.scalars(
+                select(DecisionInUse)
+                .where(DecisionInUse.rig_id == rig.id)
+                .order_by(DecisionInUse.slot)
+            )
+        ),
         "rules": _dumps(session.scalars(_of_rig(Rule, Rule.sensor_id.in_(ids)))),
     }
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Generator
+from collections.abc import Generator, Mapping
 from dataclasses import dataclass, field, replace
 from threading import Lock
 from typing import Any
@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from tickstone.core.air.conditions import AirConditions
 from tickstone.core.blocks import Scaled
 from tickstone.core.lines.shape import LineShape
+from tickstone.core.machines.machine import Machine
 from tickstone.core.surroundings import Surroundings
 from tickstone.link.page_port import PageSource
 from tickstone.link.ports import board_name, stand_in_folder
@@ -26,6 +27,7 @@ from tickstone.store.takes import read_blocks
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.live.folds import LiveSensor
 from tickstone.work.live.line import LinePlace, LiveLine
+from tickstone.work.live.machines import LiveMachine
 from tickstone.work.live.memory import (
     candidates_of,
     knows,
@@ -36,10 +38,14 @@ from tickstone.work.live.memory import (
     suggested_sensors,
 )
 from tickstone.work.live.recorder import Recorder
+from tickstone.work.live.ring import Ring
 from tickstone.work.live.taking import open_take
 from tickstone.work.sensing import kind_of, sensing_of
 from tickstone.work.sources import likely_inputs, roles_of
 from tickstone.work.takes.finishing import give_recordings, overviews_ahead
+
+MOST_MACHINES = 8
+"""Run on lines at once; the one that was not asked about for longest makes room."""
 
 
 @dataclass(slots=True)
@@ -50,6 +56,8 @@ class LineDesk:
     boards: StandIns = field(default_factory=StandIns)
     _lines: dict[int, LiveLine] = field(default_factory=dict)
     _lock: Lock = field(default_factory=Lock)
+    _machines: dict[tuple[int, Machine], tuple[Ring, LiveMachine]] = field(default_factory=dict)
+    _running: Lock = field(default_factory=Lock)
 
     def line(self, rig_id: int) -> LiveLine | None:
         """The line of a rig, if one is open."""
@@ -186,6 +194,22 @@ class LineDesk:
             live = LiveSensor(sensor.id, replace(sensing, forms=forms, lanes=lanes), roles)
             found[live.channels[0]] = live
         return found
+
+    def machine(
+        self, line: LiveLine, machine: Machine, sensors: Mapping[str, LiveSensor]
+    ) -> LiveMachine:
+        """A machine on a line, with all that came taken in. It runs on from the last time asked."""
+        assert line.ring is not None
+        key = (line.rig_id, machine)
+        with self._running:
+            ring, live = self._machines.pop(key, (None, None))
+            if ring is not line.ring or live is None or dict(live.sensors) != dict(sensors):
+                live = LiveMachine(machine, sensors)
+            live.advance(line.ring)
+            self._machines[key] = (line.ring, live)
+            while len(self._machines) > MOST_MACHINES:
+                del self._machines[next(iter(self._machines))]
+            return live
 
     def _free_for(self, rig_id: int, path: str) -> None:
         """Make room for a new line of this rig. Raises PortError when it or the port is in use."""
