@@ -19,6 +19,7 @@ export const trailPages = [
   at("/rigs/:rigId/wire/:view", () => import("./wire/WirePage")),
   at("/rigs/:rigId/line", () => import("./line/LinePage")),
   at("/rigs/:rigId/rules", () => import("./rules/RulesPage")),
+  at("/rigs/:rigId/control", () => import("./control/ControlPage")),
   at("/rigs/:rigId/recordings", () => import("./takes/TakeListPage")),
   at("/rigs/:rigId/recordings/:takeId/filters/:channel", () => import("./filters/FiltersPage")),
   at("/rigs/:rigId/recordings/:takeId", () => import("./takes/TakePage")),

@@ -41,7 +41,7 @@ from tickstone.work.sensing import (
     surroundings_of_take,
 )
 from tickstone.work.sources import source_of
-from tickstone.work.wiring import WiringLook, look_at_wiring
+from tickstone.work.wiring import WiringLook, budget_of, look_at_wiring
 
 SignOffs = dict[tuple[int, WorkStage], SignOffFacts]
 """The newest of each, by sensor and stage."""
@@ -90,6 +90,7 @@ def facts_of(
     recording = newest.recordings.get(sensor.id)
     known = {one.name: one for one in kind.calibrations}
     rules = newest.rules.get(sensor.id, [])
+    now = rests_on(sensor, kind, catalogue)
     misfits = {} if recording is None else _misfits(sensor, recording, kind, parameters, rules)
     return replace(
         facts,
@@ -110,7 +111,7 @@ def facts_of(
             if used.kind in known
         ),
         rules=tuple(
-            replace(_rule_facts(kind, one), outgrown=misfits.get(one.kind)) for one in rules
+            replace(_rule_facts(kind, one, now), outgrown=misfits.get(one.kind)) for one in rules
         ),
     )
 
@@ -238,7 +239,37 @@ def _calibration_facts(kind: ChainKind, used: CalibrationInUse) -> CalibrationFa
     )
 
 
-def _rule_facts(kind: ChainKind, row: Rule) -> RuleFacts:
+def rests_on(sensor: Sensor, kind: ChainKind, catalogue: Catalogue) -> dict[str, Any]:
+    """What a rule rests on besides calibrations: the delays of its readings, and how it sits."""
+    parameters = parameters_of(sensor, kind)
+    loop_s = budget_of(sensor.rig, catalogue).loop_s
+    return {
+        "delays": {"loop_s": loop_s, "filter_s": kind.filter_lag_s(parameters, 0.05)},
+        "geometry": dict(kind.grounds(parameters)),
+    }
+
+
+_SAID = {"loop_s": "One turn of the program", "filter_s": "The lag of the filter"}
+_BEARS, _LEAST_S = 0.2, 0.005
+"""A delay may change by such a share, or so little, before what rests on it is looked at again."""
+
+
+def _moved(was: dict[str, Any], now: dict[str, Any]) -> tuple[str, str] | None:
+    """Why what a rule rests on is no more as it was: a few words, and a sentence."""
+    for name, before in was.get("delays", {}).items():
+        after = now["delays"].get(name, before)
+        if abs(after - before) > max(_LEAST_S, _BEARS * before):
+            return "other delays", (
+                f"{_SAID.get(name, name)} took {1e3 * before:.0f} ms when it was set, and takes "
+                f"{1e3 * after:.0f} ms now."
+            )
+    for name, value in now["geometry"].items():
+        if was.get("geometry", {}).get(name, value) != value:
+            return f"{name} changed", f"It was set with another {name} than the chain has now."
+    return None
+
+
+def _rule_facts(kind: ChainKind, row: Rule, now: dict[str, Any]) -> RuleFacts:
     rule = rule_kind(kind, row.kind)
     return RuleFacts(
         kind=rule,
@@ -246,4 +277,5 @@ def _rule_facts(kind: ChainKind, row: Rule) -> RuleFacts:
         at=row.set_at,
         needed=row.basis.get("needed"),
         calibration_identity=row.basis.get("calibrations", ""),
+        moved=_moved(row.basis, now),
     )

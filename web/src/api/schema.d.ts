@@ -1827,6 +1827,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sensors/{sensor_id}/runs/{recording_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Judge A Run
+         * @description A recording as a run: what it did, against what was told of it beforehand.
+         */
+        get: operations["judge_a_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sensors/{sensor_id}/sign-offs": {
         parameters: {
             query?: never;
@@ -2950,9 +2970,9 @@ export interface components {
          * ColumnsIn
          * @description Columns of a recording by number. wanted: the set point, where there is a column of it.
          * @example {
-         *       "measured": 0,
+         *       "measured": 1,
          *       "output": 0,
-         *       "take_id": 1
+         *       "take_id": 11
          *     }
          */
         ColumnsIn: {
@@ -3161,6 +3181,26 @@ export interface components {
             source: string;
             /** What */
             what: string;
+        };
+        /**
+         * CurveOut
+         * @description How one figure goes with another, and the point in hand.
+         */
+        CurveOut: {
+            /** At X */
+            at_x: number;
+            /** At Y */
+            at_y: number;
+            /** X */
+            x: number[];
+            /** X Label */
+            x_label: string;
+            x_quantity: components["schemas"]["QuantityOut"];
+            /** Y */
+            y: number[];
+            /** Y Label */
+            y_label: string;
+            y_quantity: components["schemas"]["QuantityOut"];
         };
         /**
          * DecisionStateOut
@@ -3766,9 +3806,9 @@ export interface components {
          * FitStepIn
          * @description Fit a plant to a step in a recording.
          * @example {
-         *       "measured": 0,
+         *       "measured": 1,
          *       "output": 0,
-         *       "take_id": 1
+         *       "take_id": 11
          *     }
          */
         FitStepIn: {
@@ -6047,6 +6087,25 @@ export interface components {
             };
         };
         /**
+         * RunFigureOut
+         * @description A figure of a run as told beforehand and as it was; null where nothing told it.
+         */
+        RunFigureOut: {
+            /** Allowed */
+            allowed: number | null;
+            /** At S */
+            at_s: number;
+            /** Is Off */
+            is_off: boolean;
+            /** Label */
+            label: string;
+            /** Measured */
+            measured: number | null;
+            /** Predicted */
+            predicted: number | null;
+            quantity: components["schemas"]["QuantityOut"];
+        };
+        /**
          * RunIn
          * @description Up to four settings of a controller on one plant. seed: of noise and dropouts.
          * @example {
@@ -6089,6 +6148,18 @@ export interface components {
             settings: {
                 [key: string]: boolean | number | string | number[] | null;
             }[];
+        };
+        /**
+         * RunJudgedOut
+         * @description A run against what was told. says: why there are no figures. off: what is off, or nothing.
+         */
+        RunJudgedOut: {
+            /** Figures */
+            figures: components["schemas"]["RunFigureOut"][];
+            /** Off */
+            off: string;
+            /** Says */
+            says: string;
         };
         /**
          * RunOut
@@ -6561,7 +6632,7 @@ export interface components {
         };
         /**
          * SignOffIn
-         * @description A look at the wiring, or a drive.
+         * @description A look at the wiring, or a drive. recording_id: of the run, as evidence.
          * @example {
          *       "is_right": true,
          *       "note": "",
@@ -6576,11 +6647,13 @@ export interface components {
              * @default
              */
             note?: string;
+            /** Recording Id */
+            recording_id?: number | null;
             stage: components["schemas"]["WorkStage"];
         };
         /**
          * SignOffOut
-         * @description A sign-off as kept.
+         * @description A sign-off as kept. run: the recording that bears it out, and what it says, or nothing.
          */
         SignOffOut: {
             /**
@@ -6594,6 +6667,8 @@ export interface components {
             is_right: boolean;
             /** Note */
             note: string;
+            /** Run */
+            run: string;
             stage: components["schemas"]["WorkStage"];
         };
         /**
@@ -6989,6 +7064,7 @@ export interface components {
          *     lines of one, where it is a table that is set.
          */
         SuggestionOut: {
+            curve: components["schemas"]["CurveOut"] | null;
             /** Elsewhere */
             elsewhere: components["schemas"]["ElsewhereOut"][];
             /** Findings */
@@ -11259,6 +11335,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    judge_a_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: number;
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunJudgedOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

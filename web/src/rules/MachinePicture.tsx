@@ -23,6 +23,9 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
   const box = useRef<SVGSVGElement>(null);
   const [led, setLed] = useState<{ from: string; x: number; y: number } | null>(null);
   const width = Math.max(picture.width, 320);
+  const { how = "hold", hold_s = 0.3, go_to = "" } = rules.when_blind ?? {};
+  const blind =
+    (how === "hold" || how === "last") && hold_s !== null && go_to ? `blind for ${hold_s} s → ${go_to}` : "";
   const said = (place: number) => checked?.transitions[place]?.said ?? rules.transitions[place]?.when ?? "";
 
   function pointAt(event: PointerEvent): [number, number] {
@@ -73,6 +76,11 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
           <text x={22} y={picture.bandY + 7}>
             from anywhere
           </text>
+          {blind && (
+            <text x={width / 2} y={picture.bandY + 7} textAnchor="middle">
+              {blind}
+            </text>
+          )}
           <LeadDot from={ANY} x={width - 24} y={picture.bandY + 3} onDown={lead} onMove={move} onUp={drop} />
         </g>
         {picture.fromAny.map(({ place, x, y }, n) => (
@@ -114,8 +122,7 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
             rules.start === state.name ? "begins here" : "",
             state.stay_s ? `stays ${state.stay_s} s` : "",
             state.leave_after_s != null ? `for ${state.leave_after_s} s` : "",
-            state.is_blocking ? "looks at nothing" : "",
-            rules.when_blind?.go_to === state.name && (checked?.from_blind.length ?? 0) > 0 ? "when blind" : "",
+            state.is_blocking ? "blind" : "",
           ].filter(Boolean);
           return (
             <g key={lying.name} transform={`translate(${lying.x} ${lying.y})`}>
@@ -129,7 +136,7 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
                 ].join(" ")}
                 role="button"
                 tabIndex={0}
-                aria-label={`${state.name}: ${state.action || "no action"}${notes.length ? `, ${notes.join(", ")}` : ""}`}
+                aria-label={[`${state.name}: ${state.action || "no action"}`, ...notes].join(", ")}
                 aria-pressed={is("state", place)}
                 onClick={() => onHold({ kind: "state", place })}
                 onKeyDown={(event) => {
@@ -147,14 +154,21 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
                     {state.name}
                   </text>
                   <text x={14} y={36} className="state-action">
-                    {short(state.action ?? "", 21)}
+                    {short(state.action ?? "", 23)}
                   </text>
                   <text x={14} y={49} className="state-note">
-                    {short(notes.join(" · "), 25)}
+                    {short(notes.join(" · "), 28)}
                   </text>
                 </g>
               </g>
-              <LeadDot from={state.name} x={STONE.width} y={STONE.height / 2} onDown={lead} onMove={move} onUp={drop} />
+              <LeadDot
+                from={state.name}
+                x={STONE.width}
+                y={STONE.height - 13}
+                onDown={lead}
+                onMove={move}
+                onUp={drop}
+              />
             </g>
           );
         })}
@@ -252,6 +266,6 @@ interface LedProps {
 function LedWay({ led, states, bandY, width }: LedProps) {
   const from = states.find((one) => one.name === led.from);
   const x = from ? from.x + STONE.width : width - 24;
-  const y = from ? from.y + STONE.height / 2 : bandY + 3;
+  const y = from ? from.y + STONE.height - 14 : bandY + 3;
   return <path className="way-led" d={`M${x} ${y}L${led.x} ${led.y}`} />;
 }

@@ -124,7 +124,7 @@ function Machine({ rigId, rigName, bench, rules, setRules, view, setView }: Mach
   const [now, setNow] = useState<string | null>(null);
   const [note, setNote] = useState("");
   const [isBeginning, setBeginning] = useState(false);
-  const [findingsOpen, setFindingsOpen] = useState(true);
+  const [findingsOpen, setFindingsOpen] = useState(view === "picture"); // tables want the room
   const checked = useChecked(rigId, rules);
   const deed = useDeed();
   const inUse = bench.kept.find((one) => one.is_in_use);
@@ -249,7 +249,10 @@ function Machine({ rigId, rigName, bench, rules, setRules, view, setView }: Mach
             type="button"
             className={view === name ? "is-current" : ""}
             aria-pressed={view === name}
-            onClick={() => setView(name)}
+            onClick={() => {
+              setView(name);
+              setFindingsOpen(name === "picture" || name === "inputs");
+            }}
           >
             {label}
           </button>

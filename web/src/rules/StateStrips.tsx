@@ -136,7 +136,29 @@ export function StateStrips({ told, names, atS, stretch, onAt, onStretch, onRemo
           <line className="at-line" x1={x(atS)} x2={x(atS)} y1={0} y2={height - AXIS} />
         )}
       </svg>
+      <Legend states={told.versions.find((one) => one.error === "")?.states ?? []} />
     </div>
+  );
+}
+
+/** Which ground and pattern is which state, for those too brief to bear their name. */
+function Legend({ states }: { states: string[] }) {
+  return (
+    <ul className="strip-legend" aria-label="States">
+      {states.map((name, place) => (
+        <li key={name}>
+          <svg className="state-strips" width={26} height={14} aria-hidden="true">
+            <g className={`state-block ground-${place % 6}`}>
+              <rect width={26} height={14} />
+              {FILLS[place % FILLS.length] && (
+                <rect width={26} height={14} fill={FILLS[place % FILLS.length]} className="over" />
+              )}
+            </g>
+          </svg>
+          {name}
+        </li>
+      ))}
+    </ul>
   );
 }
 
@@ -325,10 +347,11 @@ function TraceRow({ trace, top, x, from, width }: TraceProps) {
     <g transform={`translate(0 ${top})`}>
       {label}
       <line className="trace-foot" x1={from} x2={from + width} y1={TRACE - 4} y2={TRACE - 4} />
-      {trace.cuts.map((cut) => (
+      {trace.cuts.map((cut, n) => (
         <g key={cut} className="trace-cut">
           <line x1={from} x2={from + width} y1={y(cut)} y2={y(cut)} />
-          <text x={from + width} y={y(cut) - 3} textAnchor="end">
+          {/* Numbers that would lie on each other stand side by side. */}
+          <text x={from + width - (trace.cuts.length - 1 - n) * 40} y={y(cut) - 3} textAnchor="end">
             {grouped(reads.fromSi(cut), Math.min(2, reads.decimals))}
           </text>
         </g>

@@ -68,6 +68,13 @@ export function Trail({ place: { rig, sensorId, stage }, onKeys }: Props) {
             >
               Rules <kbd>S</kbd>
             </Link>
+            <Link
+              to={`/rigs/${rig.id}/control`}
+              className={`trail-wire ${stage === "control" ? "is-current" : ""}`}
+              aria-current={stage === "control" ? "page" : undefined}
+            >
+              Controllers <kbd>P</kbd>
+            </Link>
             <ul className="trail-sensors">
               {rig.sensors.map((sensor) => (
                 <li key={sensor.id}>

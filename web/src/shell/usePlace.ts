@@ -35,6 +35,7 @@ function stageOf(pathname: string): string | undefined {
   if (matchPath("/rigs/:rigId/wire/*", pathname)) return "wire";
   if (matchPath("/rigs/:rigId/line", pathname) || matchPath("/rigs/:rigId/recordings/*", pathname)) return "line";
   if (matchPath("/rigs/:rigId/rules", pathname)) return "rules";
+  if (matchPath("/rigs/:rigId/control", pathname)) return "control";
   return undefined;
 }
 

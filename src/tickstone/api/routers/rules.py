@@ -25,6 +25,7 @@ from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.heaps import LaneThresholdOut
 from tickstone.api.schemas.look import Draft
 from tickstone.api.schemas.rule import (
+    CurveOut,
     ElsewhereOut,
     OpenSumOut,
     PartOut,
@@ -41,7 +42,7 @@ from tickstone.core.display import prefixed
 from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.inputs import values_of, with_inputs
 from tickstone.core.looking import scatter_about_drift
-from tickstone.core.rules.kind import Known, RuleKind, Suggestion
+from tickstone.core.rules.kind import Curve, Known, RuleKind, Suggestion
 from tickstone.core.timing.loop_budget import LoopBudget
 from tickstone.store.models import Recording, Rule, Sensor, utc_now
 from tickstone.work.catalogue import Catalogue, catalogue_of
@@ -53,6 +54,7 @@ from tickstone.work.sensing import (
     parameters_of,
     rule_kind,
 )
+from tickstone.work.standing import rests_on
 from tickstone.work.studies import plan_of, studies_of, study_kind, taken_of
 from tickstone.work.wiring import budget_of
 
@@ -237,6 +239,20 @@ def suggest_rule(
         table=[TableRowOut.model_validate(row) for row in found.table],
         table_words=[TableWordOut(letter=one, word=word) for one, word in found.table_words],
         sum=None if found.sum is None else OpenSumOut.model_validate(found.sum),
+        curve=None if found.curve is None else _curve_out(found.curve),
+    )
+
+
+def _curve_out(curve: Curve) -> CurveOut:
+    return CurveOut(
+        x_label=curve.x_label,
+        x_quantity=QuantityOut.of(curve.x_quantity),
+        y_label=curve.y_label,
+        y_quantity=QuantityOut.of(curve.y_quantity),
+        x=list(curve.x),
+        y=list(curve.y),
+        at_x=curve.at[0],
+        at_y=curve.at[1],
     )
 
 
@@ -269,6 +285,7 @@ def set_rule(
             "evidence": body.evidence,
             "needed": needed,
             "calibrations": " ".join(str(used.calibration_id) for used in sensor.in_use),
+            **rests_on(sensor, chain_kind_of(sensor, catalogue), catalogue),
         },
     )
     session.add(row)

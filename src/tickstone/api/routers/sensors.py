@@ -23,7 +23,7 @@ from tickstone.api.routers.recordings import recording_out
 from tickstone.api.routers.rigs import sensor_row
 from tickstone.api.routers.rules import rule_out
 from tickstone.api.schemas.air import Air
-from tickstone.api.schemas.bench import BenchOut
+from tickstone.api.schemas.bench import BenchOut, QuantityOut
 from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.rig import (
     Fitting,
@@ -32,7 +32,8 @@ from tickstone.api.schemas.rig import (
     SignOffIn,
     SignOffOut,
 )
-from tickstone.api.schemas.sensor import DueOut, SensorOut
+from tickstone.api.schemas.sensor import DueOut, RunFigureOut, RunJudgedOut, SensorOut
+from tickstone.core.display import finite
 from tickstone.core.families.device_family import DeviceFamily
 from tickstone.core.finding import worst_first
 from tickstone.core.inputs import differing, values_of, with_inputs
@@ -43,6 +44,7 @@ from tickstone.core.stones.stone import WorkStage
 from tickstone.core.wiring.netlist import MOST_DEVICES, Device, check_device
 from tickstone.store.models import Calibration, Recording, Rig, Sensor, SignOff, Take, utc_now
 from tickstone.work.catalogue import catalogue_of
+from tickstone.work.driving import judge_run
 from tickstone.work.sensing import kind_of, parameters_of, rules_in_use
 from tickstone.work.standing import facts_of
 from tickstone.work.starting import starts_with
@@ -87,7 +89,7 @@ def _sensor_out(session: SessionDep, desk: Desk, sensor: Sensor) -> SensorOut:
         calibrations=[calibration_out(row, kind, sensor) for row in calibrations] if kind else [],
         schedule=[DueOut.of(one) for one in schedule(facts)],
         rules=[rule_out(one, kind) for one in rules] if kind is not None else [],
-        sign_offs=[SignOffOut.model_validate(row) for row in sign_offs],
+        sign_offs=[sign_off_out(row) for row in sign_offs],
         findings=[FindingOut.of(f) for f in worst_first(stone_findings(stones))],
     )
 
@@ -194,8 +196,22 @@ def restore_sensor(sensor_id: RowId, session: SessionDep, desk: DeskDep) -> Sens
     return found
 
 
+def sign_off_out(row: SignOff) -> SignOffOut:
+    """A sign-off as kept."""
+    return SignOffOut(
+        id=row.id,
+        stage=WorkStage(row.stage),
+        is_right=row.is_right,
+        note=row.note,
+        run=row.grounds.get("run", "") if row.stage == WorkStage.DRIVEN else "",
+        at=row.at,
+    )
+
+
 @router.post("/sensors/{sensor_id}/sign-offs", status_code=201)
-def add_sign_off(sensor: SensorDep, body: SignOffIn, session: SessionDep) -> SignOffOut:
+def add_sign_off(
+    sensor: SensorDep, body: SignOffIn, session: SessionDep, desk: DeskDep
+) -> SignOffOut:
     """Note that the wiring, or a drive, was looked at, and whether it is right.
 
     Wiring is not right while a check says no.
@@ -205,6 +221,8 @@ def add_sign_off(sensor: SensorDep, body: SignOffIn, session: SessionDep) -> Sig
             "only wiring and drives are signed off; the other stones tick by themselves", "stage"
         )
     grounds: dict[str, str] = {}
+    if body.recording_id is not None:
+        grounds = _evidence(session, desk, sensor, body)
     if body.stage is WorkStage.WIRED:
         look = look_at_wiring(session, sensor.rig, catalogue_of(session))
         facts = look.facts(str(sensor.id))
@@ -222,7 +240,48 @@ def add_sign_off(sensor: SensorDep, body: SignOffIn, session: SessionDep) -> Sig
     )
     session.add(row)
     session.commit()
-    return SignOffOut.model_validate(row)
+    return sign_off_out(row)
+
+
+def _evidence(
+    session: SessionDep, desk: DeskDep, sensor: Sensor, body: SignOffIn
+) -> dict[str, str]:
+    """A run's recording, and what it says against what was told."""
+    if body.stage is not WorkStage.DRIVEN:
+        raise does_not_fit("only a drive has a recording as its evidence", "recording_id")
+    recording = session.get(Recording, body.recording_id)
+    if recording is None or recording.deleted_at is not None or recording.sensor_id != sensor.id:
+        raise does_not_fit("it is no recording of this sensor", "recording_id")
+    judged = judge_run(session, desk.cache, sensor, recording)
+    return {"run": f"“{recording.name}”", "off": judged.off}
+
+
+@router.get("/sensors/{sensor_id}/runs/{recording_id}")
+def judge_a_run(
+    sensor: SensorDep, recording_id: RowId, session: SessionDep, desk: DeskDep
+) -> RunJudgedOut:
+    """A recording as a run: what it did, against what was told of it beforehand."""
+    recording = find(session, Recording, recording_id)
+    if recording.sensor_id != sensor.id:
+        raise does_not_fit("it is no recording of this sensor", "recording_id")
+    judged = judge_run(session, desk.cache, sensor, recording)
+    session.commit()
+    return RunJudgedOut(
+        figures=[
+            RunFigureOut(
+                label=one.label,
+                quantity=QuantityOut.of(one.quantity),
+                predicted=finite(one.predicted),
+                measured=finite(one.measured),
+                allowed=finite(one.allowed),
+                at_s=one.at_s,
+                is_off=one.is_off,
+            )
+            for one in judged.figures
+        ],
+        says=judged.says,
+        off=judged.off,
+    )
 
 
 @router.delete("/sign-offs/{sign_off_id}", status_code=204)
@@ -238,4 +297,4 @@ def restore_sign_off(sign_off_id: RowId, session: SessionDep) -> SignOffOut:
     row = find(session, SignOff, sign_off_id, deleted=True)
     row.deleted_at = None
     session.commit()
-    return SignOffOut.model_validate(row)
+    return sign_off_out(row)

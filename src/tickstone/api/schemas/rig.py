@@ -129,7 +129,7 @@ class SensorChange(Body):
 
 
 class SignOffIn(Body):
-    """A look at the wiring, or a drive."""
+    """A look at the wiring, or a drive. recording_id: of the run, as evidence."""
 
     model_config = ConfigDict(
         json_schema_extra={"examples": [{"stage": "wired", "is_right": True, "note": ""}]}
@@ -138,13 +138,15 @@ class SignOffIn(Body):
     stage: WorkStage
     is_right: bool
     note: Words = ""
+    recording_id: int | None = Field(default=None, ge=1, le=2**63 - 1)
 
 
 class SignOffOut(Answer):
-    """A sign-off as kept."""
+    """A sign-off as kept. run: the recording that bears it out, and what it says, or nothing."""
 
     id: int
     stage: WorkStage
     is_right: bool
     note: str
+    run: str
     at: datetime

@@ -76,6 +76,19 @@ class OpenSumOut(Answer):
     inputs: dict[str, float]
 
 
+class CurveOut(Answer):
+    """How one figure goes with another, and the point in hand."""
+
+    x_label: str
+    x_quantity: QuantityOut
+    y_label: str
+    y_quantity: QuantityOut
+    x: list[float]
+    y: list[float]
+    at_x: float
+    at_y: float
+
+
 class SuggestionOut(Answer):
     """What to set and why. taken: evidence that was left out, as the rig says it. lanes: the
     thresholds in hand on the heaps of each lane, where it is heaps that speak for them. table: the
@@ -95,6 +108,7 @@ class SuggestionOut(Answer):
     table: list[TableRowOut]
     table_words: list[TableWordOut]
     sum: OpenSumOut | None
+    curve: CurveOut | None
 
 
 class RuleIn(Body):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Answer
-from tickstone.api.schemas.bench import BenchOut, Values
+from tickstone.api.schemas.bench import BenchOut, QuantityOut, Values
 from tickstone.api.schemas.calibration import CalibrationOut
 from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.recording import RecordingOut
@@ -32,6 +32,26 @@ class DueOut(Answer):
             short=due.short,
             says=due.says,
         )
+
+
+class RunFigureOut(Answer):
+    """A figure of a run as told beforehand and as it was; null where nothing told it."""
+
+    label: str
+    quantity: QuantityOut
+    predicted: float | None
+    measured: float | None
+    allowed: float | None
+    at_s: float
+    is_off: bool
+
+
+class RunJudgedOut(Answer):
+    """A run against what was told. says: why there are no figures. off: what is off, or nothing."""
+
+    figures: list[RunFigureOut]
+    says: str
+    off: str
 
 
 class SensorOut(SensorRow):

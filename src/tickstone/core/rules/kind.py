@@ -14,6 +14,7 @@ from tickstone.core.heaps.lanes import LaneHeaps
 from tickstone.core.heaps.misread import Misread
 from tickstone.core.inputs import Value
 from tickstone.core.quantity import Quantity
+from tickstone.core.signal import Signal
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,6 +124,40 @@ class OpenSum:
 
 
 @dataclass(frozen=True, slots=True)
+class Curve:
+    """How one figure goes with another. x, y: shape (n,), in the units of their quantities. at: the
+    point in hand.
+    """
+
+    x_label: str
+    x_quantity: Quantity
+    y_label: str
+    y_quantity: Quantity
+    x: tuple[float, ...]
+    y: tuple[float, ...]
+    at: tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class RunFigure:
+    """A figure of a run, as it was told beforehand and as it was. predicted, allowed: NaN where
+    nothing told it, and by how much it may be off. at_s: where in the run.
+    """
+
+    label: str
+    quantity: Quantity
+    predicted: float
+    measured: float
+    allowed: float
+    at_s: float
+
+    @property
+    def is_off(self) -> bool:
+        """Whether it is off by more than it may be."""
+        return abs(self.measured - self.predicted) > self.allowed
+
+
+@dataclass(frozen=True, slots=True)
 class Suggestion:
     """What to set, and why.
 
@@ -130,6 +165,7 @@ class Suggestion:
     lanes: what is set, lane by lane, beside what speaks for it, where it is heaps that do.
     elsewhere: what that does under other conditions that were studied. table: what is set, line by
     line, where it is a table, and what each of its letters means. sum: one to go on with.
+    curve: how what is set goes with what it allows.
     tried_says: what those in hand are good for; tried_fails: whether that is too little. taken:
     evidence that was left out, as the rig says it.
     """
@@ -147,6 +183,7 @@ class Suggestion:
     table: tuple[TableRow, ...] = ()
     table_words: tuple[tuple[str, str], ...] = ()
     sum: OpenSum | None = None
+    curve: Curve | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -192,6 +229,16 @@ class RuleKind:
 
     def lines(self, parameters: Any) -> tuple[Level, ...]:
         """The levels it draws on a plot of what it decides on."""
+        return ()
+
+    def judge_run(
+        self, parameters: Any, evidence: Any | None, taken: Signal, decided: Signal, u: float
+    ) -> tuple[RunFigure, ...]:
+        """A run against what was told of it. evidence: what it was set from, if that is known.
+
+        taken: what it decides on. decided: its decisions at the same times. u: standard uncertainty
+        of one reading.
+        """
         return ()
 
     def short(self, parameters: Any) -> str:

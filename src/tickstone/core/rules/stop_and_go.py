@@ -6,18 +6,31 @@ import math
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
+import numpy as np
+
 from tickstone.core.inputs import check_inputs, number
-from tickstone.core.quantity import DISTANCE, DecisionState, Quantity
+from tickstone.core.quantity import DISTANCE, SPEED, DecisionState, Quantity
 from tickstone.core.reading_units import CART_SPEED, MILLISECONDS, SMALL_LENGTH, length, said
-from tickstone.core.rules.kind import Known, Level, Part, RuleKind, Suggestion
+from tickstone.core.rules.kind import (
+    Curve,
+    Known,
+    Level,
+    Part,
+    RuleKind,
+    RunFigure,
+    Suggestion,
+)
+from tickstone.core.signal import Signal
 from tickstone.core.stages.two_thresholds import TwoThresholds, Words
 from tickstone.core.status import Status
 from tickstone.core.stopping import (
     StoppingInputs,
+    braking_from_skid,
     greatest_speed_m_per_s,
     stopping_distance,
     suggested_thresholds_m,
 )
+from tickstone.core.uncertainty import expanded
 
 WAY = Quantity(
     "way",
@@ -63,6 +76,17 @@ class StopAndGoEvidence:
     margin_m: float = number(
         "Room to spare", "m", 0.05, 0.0, 10.0, shown_as=SMALL_LENGTH, decimals=0
     )
+    slope_rad: float = number(
+        "Downhill", "rad", 0.0, -1.5, 1.5, "negative: uphill", decimals=1, is_rare=True
+    )
+    debounce_s: float = number(
+        "Has to stand for", "s", 0.0, 0.0, 60.0, "before it counts",
+        shown_as=MILLISECONDS, decimals=0, is_rare=True,
+    )  # fmt: skip
+    skid_m: float | None = number(
+        "Or a skid by tape", "m", None, 0.001, 100.0, "at that speed; then braking follows from it",
+        from_rig="braking as stated", is_rare=True, decimals=2,
+    )  # fmt: skip
     speed_u: float = number(
         "u of v", "m/s", 0.0, 0.0, 100.0, "how well v is known",
         shown_as=CART_SPEED, decimals=2, is_rare=True,
@@ -123,18 +147,25 @@ class StopAndGo(RuleKind):
         self, evidence: StopAndGoEvidence, known: Known, tried: StopAndGoParameters | None = None
     ) -> Suggestion:
         """From speed and braking to two distances."""
+        braking, braking_u = evidence.deceleration_m_per_s2, evidence.deceleration_u
+        if evidence.skid_m is not None:
+            braking, braking_u = braking_from_skid(
+                evidence.speed_m_per_s, evidence.skid_m, evidence.speed_u
+            )
         near_m = tried.stop_m if tried is not None and tried.stop_m > 0.0 else USUAL_STOP_M
         inputs = StoppingInputs(
             speed_m_per_s=evidence.speed_m_per_s,
             speed_u=evidence.speed_u,
-            deceleration_m_per_s2=evidence.deceleration_m_per_s2,
-            deceleration_u=evidence.deceleration_u,
+            deceleration_m_per_s2=braking,
+            deceleration_u=braking_u,
             sample_s=known.sample_s if evidence.sample_s is None else evidence.sample_s,
             filter_s=known.filter_s if evidence.filter_s is None else evidence.filter_s,
             loop_s=known.loop_s if evidence.loop_s is None else evidence.loop_s,
             actuate_s=evidence.actuate_s,
             reading_u_m=known.u_at(near_m),
             margin_m=evidence.margin_m,
+            debounce_s=evidence.debounce_s,
+            slope_rad=evidence.slope_rad,
         )
         sum_of = stopping_distance(inputs)
         stop_m, go_m = suggested_thresholds_m(inputs)
@@ -164,7 +195,38 @@ class StopAndGo(RuleKind):
                 "sample_s": inputs.sample_s,
                 "filter_s": inputs.filter_s,
             },
+            curve=_curve(inputs, stop_m if tried is None else tried.stop_m),
         )
+
+    def judge_run(
+        self,
+        parameters: StopAndGoParameters,
+        evidence: StopAndGoEvidence | None,
+        taken: Signal,
+        decided: Signal,
+        u: float,
+    ) -> tuple[RunFigure, ...]:
+        """How fast it came and how far it ran on, at each stop of the run."""
+        found: list[RunFigure] = []
+        stops = (decided.value == _STOP) & np.isfinite(taken.value)
+        begins = np.flatnonzero(stops[1:] & ~stops[:-1]) + 1
+        for first in begins[:_MOST_STOPS].tolist():
+            at_s = float(taken.time_s[first])
+            came = _speed_before(taken, at_s)
+            if not came > _CREEPS:
+                continue  # something came at the rig, or nothing moved
+            after = (taken.time_s >= at_s) & (taken.time_s <= at_s + _RESTS_AFTER_S) & taken.ok
+            ran_on = float(taken.value[first] - taken.value[after].min()) if after.any() else 0.0
+            told, allowed, told_v, allowed_v = math.nan, math.nan, math.nan, math.nan
+            if evidence is not None:
+                told_v, allowed_v = evidence.speed_m_per_s, max(0.1, 2.0 * evidence.speed_u)
+                late_s = (evidence.loop_s or 0.0) + evidence.actuate_s
+                told = came * late_s + came**2 / (2.0 * evidence.deceleration_m_per_s2)
+                allowed = expanded(math.hypot(math.sqrt(2.0) * u, 0.1 * told))
+            found.append(RunFigure("came at", SPEED, told_v, came, allowed_v, at_s))
+            found.append(RunFigure("ran on after it said stop", DISTANCE, told, ran_on, allowed,
+                                   at_s))  # fmt: skip
+        return tuple(found)
 
     def lines(self, parameters: StopAndGoParameters) -> tuple[Level, ...]:
         """Both distances."""
@@ -194,6 +256,30 @@ class StopAndGo(RuleKind):
             f"It stops below {length(parameters.stop_m, 2)}, but stopping takes "
             f"{length(needed, 2)}.",
         )
+
+
+_STOP = 1
+_MOST_STOPS, _RESTS_AFTER_S, _CREEPS = 20, 3.0, 0.02
+_CURVE_POINTS = 41
+
+
+def _speed_before(taken: Signal, at_s: float, over_s: float = 0.6) -> float:
+    """How fast a distance grew less just before a time, m/s; NaN with too few readings."""
+    part = (taken.time_s <= at_s) & (taken.time_s >= at_s - over_s) & taken.ok
+    if int(part.sum()) < 4:
+        return math.nan
+    return -float(np.polyfit(taken.time_s[part], taken.value[part], 1)[0])
+
+
+def _curve(inputs: StoppingInputs, stop_m: float) -> Curve:
+    """The speed that each stop distance is good for, up to half as far again as what is in hand."""
+    far = 1.5 * max(stop_m, stopping_distance(inputs).total_m, 0.1)
+    x = np.linspace(0.0, far, _CURVE_POINTS)
+    y = [greatest_speed_m_per_s(float(one), inputs) for one in x]
+    return Curve(
+        "stop below", DISTANCE, "good up to", SPEED, tuple(x.tolist()), tuple(y),
+        (stop_m, greatest_speed_m_per_s(stop_m, inputs)),
+    )  # fmt: skip
 
 
 def _ms(seconds: float) -> str:

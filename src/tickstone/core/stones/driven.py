@@ -29,6 +29,8 @@ def driven_stone(facts: SensorFacts, tuned: Stone) -> Stone:
             "follows",
             f"What it was driven with on {day(facts.driven.at)} has changed since.",
         )
-    return Stone(
-        stage, StoneState.TICKED, day(facts.driven.at), f"Went well on {day(facts.driven.at)}."
-    )
+    run = facts.driven.grounds.get("run", "")
+    if facts.driven.grounds.get("off"):
+        return Stone(stage, StoneState.STALE, "not as told", f"{facts.driven.grounds['off']}")
+    said = f"Went well on {day(facts.driven.at)}{f', by {run}' if run else ''}."
+    return Stone(stage, StoneState.TICKED, day(facts.driven.at), said)

@@ -74,7 +74,7 @@ class RuleFacts:
     """A rule in use. needed: what its parameters have to cover, as far as it was worked out.
 
     calibration_identity: of the calibrations that were in use when it was set. outgrown: why the
-    newest recording says that it holds no more.
+    newest recording says that it holds no more. moved: why delays or geometry do.
     """
 
     kind: RuleKind
@@ -83,6 +83,7 @@ class RuleFacts:
     needed: float | None
     calibration_identity: str
     outgrown: tuple[str, str] | None = None
+    moved: tuple[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)

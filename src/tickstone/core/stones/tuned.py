@@ -1,4 +1,6 @@
-"""Tuned: what is decided covers what it has to, and rests on the calibrations in use."""
+"""Tuned: what is decided covers what it has to, and rests on the calibrations in use, the delays
+and the geometry that it was set with.
+"""
 
 from __future__ import annotations
 
@@ -22,6 +24,9 @@ def tuned_stone(facts: SensorFacts, calibrated: Stone) -> Stone:
     for rule in rules:
         if rule.outgrown is not None:
             return Stone(stage, StoneState.STALE, *rule.outgrown)
+    for rule in rules:
+        if rule.moved is not None:
+            return Stone(stage, StoneState.STALE, *rule.moved)
     if any(one.calibration_identity != facts.calibration_identity for one in rules):
         return Stone(
             stage,

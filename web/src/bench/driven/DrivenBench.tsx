@@ -1,13 +1,15 @@
-import type { FormEvent } from "react";
+import { type FormEvent, useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { Sensor } from "../../api/queries";
 import { NoteField } from "../signoff/NoteField";
 import { SignTable } from "../signoff/SignTable";
 import { useSignOff } from "../signoff/useSignOff";
+import { RunChoice } from "./RunChoice";
 
 /** Driven: a person, not a rule, says how it went. */
 export function DrivenBench({ sensor }: { sensor: Sensor }) {
   const { note, setNote, sign } = useSignOff(sensor, "driven");
+  const [run, setRun] = useState<number | null>(null);
 
   return (
     <div className="sign-off">
@@ -15,7 +17,7 @@ export function DrivenBench({ sensor }: { sensor: Sensor }) {
         className="panel"
         onSubmit={(event: FormEvent) => {
           event.preventDefault();
-          void sign(true);
+          void sign(true, run);
         }}
       >
         <h2>Drive, and note how it went</h2>
@@ -25,12 +27,13 @@ export function DrivenBench({ sensor }: { sensor: Sensor }) {
           {sensor.pins && <>, on {sensor.pins}</>}
           {sensor.place && <>, {sensor.place}</>}.
         </p>
+        <RunChoice sensor={sensor} recordingId={run} onChoose={setRun} />
         <NoteField note={note} onChange={setNote} placeholder="where, how fast, what happened" />
         <div className="panel-actions">
           <Button type="submit" size="sm">
             It went as expected
           </Button>
-          <Button size="sm" variant="outline-primary" onClick={() => void sign(false)}>
+          <Button size="sm" variant="outline-primary" onClick={() => void sign(false, run)}>
             It did not
           </Button>
         </div>

@@ -19,7 +19,9 @@ export function SignTable({ sensor, stage }: { sensor: Sensor; stage: "wired" | 
           <tr key={one.id}>
             <td>{dayAndTime(one.at)}</td>
             <td className={one.is_right ? "" : "is-bad"}>{one.is_right ? "yes" : "no"}</td>
-            <td>{one.note || "–"}</td>
+            <td>
+              {one.note || (one.run ? "" : "–")} {one.run && <span className="quiet">by {one.run}</span>}
+            </td>
           </tr>
         ))}
       </tbody>

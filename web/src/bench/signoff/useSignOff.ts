@@ -8,13 +8,13 @@ export function useSignOff(sensor: Sensor, stage: "wired" | "driven") {
   const [note, setNote] = useState("");
   const deed = useDeed();
 
-  async function sign(isRight: boolean) {
+  async function sign(isRight: boolean, recordingId: number | null = null) {
     const isKept = await deed(
       () =>
         body(
           client.POST("/api/sensors/{sensor_id}/sign-offs", {
             params: { path: { sensor_id: sensor.id } },
-            body: { stage, is_right: isRight, note },
+            body: { stage, is_right: isRight, note, ...(recordingId === null ? {} : { recording_id: recordingId }) },
           }),
         ),
       "Noted.",

@@ -14,6 +14,7 @@ import { BenchPlot } from "../BenchPlot";
 import { RecordingHead } from "../RecordingHead";
 import { asTrial } from "../draft";
 import type { BenchProps } from "../types";
+import { CurvePlot } from "./CurvePlot";
 import { LaneThresholds } from "./LaneThresholds";
 import { SightTable } from "./SightTable";
 import { SuggestionSum } from "./SuggestionSum";
@@ -182,6 +183,7 @@ export function TuneBench(props: BenchProps) {
             </details>
           )}
           {found && <SuggestionSum suggestion={found} />}
+          {found?.curve && <CurvePlot curve={found.curve} />}
           {found?.findings.map((one) => (
             <p key={one.title} className={one.severity === "error" ? "field-problem" : "quiet"}>
               {one.title} {one.why} {one.remedy}

@@ -19,7 +19,7 @@ DUTY = Quantity("duty", "", shown_as="share as %", decimals=1)
 class WheelParameters:
     """A geared motor and its wheel."""
 
-    full: float = number("At full power", "turn/s", 4.0, 0.01, 1000.0, "turns a second", decimals=0)
+    full: float = number("At full power", "turn/s", 4.0, 0.01, 1000.0, decimals=0)
     lag_s: float = number("Takes up speed in", "s", 0.25, 0.001, 60.0, "to 63 %",
                           shown_as=MILLISECONDS, decimals=0)  # fmt: skip
     delay_s: float = number("Seen after", "s", 0.06, 0.0, 10.0, "of pulses and program",

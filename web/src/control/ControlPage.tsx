@@ -1,0 +1,376 @@
+import { useMemo, useState } from "react";
+import Button from "react-bootstrap/Button";
+import { useParams } from "react-router";
+import { body, client } from "../api/client";
+import { useRig } from "../api/queries";
+import { Skeleton, Trouble } from "../shell/States";
+import { useDeed } from "../shell/useDeed";
+import { InputField } from "../units/InputField";
+import { day } from "../units/dates";
+import { useReads } from "../units/shown";
+import { ByHand } from "./ByHand";
+import { KnownWays } from "./KnownWays";
+import { type Line, LoopPlot } from "./LoopPlot";
+import { OwnRun } from "./OwnRun";
+import { OwnStep } from "./OwnStep";
+import { SettingsTable } from "./SettingsTable";
+import { type ControlBench, type PlantKind, type Runs, type Values, useControlBench, useRuns } from "./queries";
+
+const MOST = 4;
+type Tool = "hand" | "known" | "step" | "run" | "mistakes";
+const TOOLS: [Tool, string][] = [
+  ["hand", "By hand"],
+  ["known", "Known ways"],
+  ["step", "Your own step"],
+  ["run", "A run of the rig"],
+  ["mistakes", "Mistakes"],
+];
+
+/** Controllers of a rig: tried on a plant, tuned, compared, kept. */
+export default function ControlPage() {
+  const rigId = Number(useParams()["rigId"]);
+  const bench = useControlBench(rigId);
+  const rig = useRig(rigId);
+  if (bench.isError) return <Trouble error={bench.error} retry={() => void bench.refetch()} />;
+  if (!bench.data || !rig.data) {
+    return (
+      <div className="page">
+        <Skeleton lines={9} />
+      </div>
+    );
+  }
+  return <Bench key={rigId} rigId={rigId} rigName={rig.data.name} bench={bench.data} />;
+}
+
+interface Kept {
+  plant: string;
+  plant_inputs: Values;
+  rig_inputs: Values;
+  settings: Values;
+}
+
+interface State {
+  plant: string;
+  plantInputs: Values;
+  rigInputs: Values;
+  settings: Values[];
+}
+
+function begun(kind: PlantKind, bench: ControlBench): State {
+  const usual = kind.usual as Values;
+  const own = (inputs: { name: string; default?: unknown }[]) =>
+    Object.fromEntries(inputs.map((one) => [one.name, (usual[one.name] ?? one.default ?? null) as Values[string]]));
+  return {
+    plant: kind.name,
+    plantInputs: Object.fromEntries(kind.inputs.map((one) => [one.name, (one.default ?? null) as Values[string]])),
+    rigInputs: own(bench.rig),
+    settings: [own(bench.controller)],
+  };
+}
+
+function asKept(kept: Kept, bench: ControlBench): State {
+  const kind = bench.plants.find((one) => one.name === kept.plant) ?? bench.plants[0];
+  const first = kind ? begun(kind, bench) : { plant: "", plantInputs: {}, rigInputs: {}, settings: [{}] };
+  return {
+    plant: first.plant,
+    plantInputs: { ...first.plantInputs, ...kept.plant_inputs },
+    rigInputs: { ...first.rigInputs, ...kept.rig_inputs },
+    settings: [{ ...first.settings[0], ...kept.settings }],
+  };
+}
+
+function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; bench: ControlBench }) {
+  const kept = bench.kept.find((one) => one.is_in_use);
+  const [state, setState] = useState<State>(() => {
+    if (kept) return asKept(kept.document as unknown as Kept, bench);
+    const first = bench.plants[0];
+    return first ? begun(first, bench) : { plant: "", plantInputs: {}, rigInputs: {}, settings: [{}] };
+  });
+  const [tool, setTool] = useState<Tool>("hand");
+  const [held, setHeld] = useState(0);
+  const [isRig, setRig] = useState(false);
+  const [note, setNote] = useState("");
+  const deed = useDeed();
+  const kind = bench.plants.find((one) => one.name === state.plant) ?? bench.plants[0];
+  const plant = { plant: state.plant, plant_inputs: state.plantInputs, rig_inputs: state.rigInputs };
+  const runs = useRuns(plant, state.settings, 1);
+  if (!kind) return null;
+  const place = Math.min(held, state.settings.length - 1);
+  const inHand = state.settings[place] ?? {};
+  const slot = bench.kept.find((one) => one.is_in_use && (one.document as unknown as Kept).plant === state.plant);
+  const change = (next: Partial<State>) => setState({ ...state, ...next });
+  const setSettings = (n: number, next: Values) =>
+    change({ settings: state.settings.map((one, m) => (m === n ? next : one)) });
+  const useGains = (gains: Values) => setSettings(place, { ...inHand, ...gains });
+
+  function add() {
+    if (state.settings.length >= MOST) return;
+    setHeld(state.settings.length);
+    change({ settings: [...state.settings, { ...inHand }] });
+  }
+  function keep() {
+    const path = { rig_id: rigId };
+    const use = (id: number) =>
+      body(
+        client.POST("/api/rigs/{rig_id}/decisions/{decision_id}/use", {
+          params: { path: { rig_id: rigId, decision_id: id } },
+        }),
+      );
+    void deed(
+      () =>
+        body(
+          client.POST("/api/rigs/{rig_id}/tunings", {
+            params: { path },
+            body: { ...plant, name: kind?.label ?? "loop", settings: inHand, sensor_ids: [], note },
+          }),
+        ),
+      `${rigName} keeps this controller for: ${kind?.label.toLowerCase()}.`,
+      slot && (() => use(slot.id)),
+    ).then((isDone) => isDone && setNote(""));
+  }
+
+  return (
+    <div className="page control-page">
+      <header className="rules-head">
+        <div>
+          <h1>{rigName}: controllers</h1>
+          <p className="quiet">
+            {slot ? `${slot.name}, kept ${day(slot.made_at)}, in use` : "None is kept for this yet."}
+          </p>
+        </div>
+        <div className="rules-deeds">
+          <KeptChoice bench={bench} onTake={(one) => setState(asKept(one, bench))} />
+          <input
+            className="form-control form-control-sm"
+            aria-label="Why this controller"
+            placeholder="why, in a few words"
+            maxLength={200}
+            value={note}
+            onChange={(event) => setNote(event.target.value)}
+          />
+          <Button size="sm" onClick={keep} disabled={runs.isError}>
+            Keep {"ABCD"[place]}
+          </Button>
+        </div>
+      </header>
+      {slot && slot.cracks.length > 0 && (
+        <p className="bench-note warning" role="alert">
+          <b>Cracked.</b> {slot.cracks.join(" ")}
+        </p>
+      )}
+      <div className="control-body">
+        <section className="control-side" aria-label="What is steered">
+          <label className="control-plant">
+            Steered
+            <select
+              className="form-select form-select-sm"
+              value={state.plant}
+              onChange={(event) => {
+                const next = bench.plants.find((one) => one.name === event.target.value);
+                if (next) setState(begun(next, bench));
+                setHeld(0);
+              }}
+            >
+              {bench.plants.map((one) => (
+                <option key={one.name} value={one.name}>
+                  {one.label}
+                </option>
+              ))}
+            </select>
+          </label>
+          <p className="quiet">{kind.what}</p>
+          <div className="control-fields">
+            {kind.inputs
+              .filter((one) => !one.is_rare)
+              .map((one) => (
+                <InputField
+                  key={one.name}
+                  input={one}
+                  value={state.plantInputs[one.name] ?? null}
+                  onChange={(value) => change({ plantInputs: { ...state.plantInputs, [one.name]: value } })}
+                />
+              ))}
+          </div>
+          <button type="button" className="fold" aria-expanded={isRig} onClick={() => setRig(!isRig)}>
+            The loop it stands in
+          </button>
+          {isRig && (
+            <div className="control-fields">
+              {bench.rig.map((one) => (
+                <InputField
+                  key={one.name}
+                  input={inUnitOf(one, kind)}
+                  value={state.rigInputs[one.name] ?? null}
+                  onChange={(value) => change({ rigInputs: { ...state.rigInputs, [one.name]: value } })}
+                />
+              ))}
+            </div>
+          )}
+          <p className="caution">{kind.caution}</p>
+        </section>
+        <section className="control-work" aria-label="What it does">
+          {runs.isError && <Trouble error={runs.error} retry={() => void runs.refetch()} />}
+          {!runs.data && !runs.isError && <Skeleton lines={8} />}
+          {runs.data && <Plots runs={runs.data} />}
+          {runs.data && (
+            <SettingsTable
+              settings={state.settings}
+              runs={runs.data}
+              inputs={bench.controller}
+              held={place}
+              onHold={setHeld}
+              onChange={setSettings}
+              onAdd={state.settings.length < MOST ? add : null}
+              onRemove={(n) => {
+                setHeld(0);
+                change({ settings: state.settings.filter((_, m) => m !== n) });
+              }}
+            />
+          )}
+          <nav className="rules-views" aria-label="Ways to tune">
+            {TOOLS.map(([name, label]) => (
+              <button
+                key={name}
+                type="button"
+                className={tool === name ? "is-current" : ""}
+                aria-pressed={tool === name}
+                onClick={() => setTool(name)}
+              >
+                {label}
+              </button>
+            ))}
+          </nav>
+          {tool === "hand" && (
+            <ByHand key={state.plant} plant={plant} settings={inHand} stages={bench.stages} onTry={useGains} />
+          )}
+          {tool === "known" && <KnownWays bench={bench} plant={plant} onTake={useGains} />}
+          {tool === "step" && (
+            <OwnStep
+              rigId={rigId}
+              bench={bench}
+              onTake={(inputs) => {
+                const fitted = bench.plants.find((one) => one.name === "fitted");
+                if (fitted) setState({ ...begun(fitted, bench), plantInputs: inputs });
+                setHeld(0);
+              }}
+            />
+          )}
+          {tool === "run" && <OwnRun rigId={rigId} bench={bench} onTake={useGains} />}
+          {tool === "mistakes" && (
+            <ul className="starting-points">
+              {bench.demonstrators.map((one) => (
+                <li key={one.name}>
+                  <button
+                    type="button"
+                    onClick={() => {
+                      const next = bench.plants.find((each) => each.name === one.plant);
+                      if (!next) return;
+                      const first = begun(next, bench);
+                      const split = (values: Values) => ({
+                        rig: pick(values, bench.rig),
+                        settings: { ...first.settings[0], ...pick(values, bench.controller) },
+                      });
+                      const [right, wrong] = [split(one.right as Values), split(one.wrong as Values)];
+                      setState({
+                        ...first,
+                        rigInputs: { ...first.rigInputs, ...right.rig },
+                        settings: [right.settings, wrong.settings],
+                      });
+                      setHeld(0);
+                    }}
+                  >
+                    <b>{one.label}</b>
+                    <span>{one.what}</span>
+                    <span className="quiet">Shown as A without it and B with it.</span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+          )}
+        </section>
+      </div>
+    </div>
+  );
+}
+
+function pick(values: Values, inputs: { name: string }[]): Values {
+  const known = new Set(inputs.map((one) => one.name));
+  return Object.fromEntries(Object.entries(values).filter(([name]) => known.has(name)));
+}
+
+const IN_MEASURED = ["noise_u", "grain", "start", "target"];
+const IN_STEERED = ["notch", "load"];
+
+/** An input of the loop in the unit of what is measured, or of what steers. */
+function inUnitOf(one: ControlBench["rig"][number], kind: PlantKind): ControlBench["rig"][number] {
+  if (IN_MEASURED.includes(one.name)) return { ...one, shown: kind.measured.shown };
+  if (IN_STEERED.includes(one.name)) return { ...one, shown: kind.steered.shown };
+  return one;
+}
+
+function Plots({ runs }: { runs: Runs }) {
+  const measured = useReads(runs.measured.shown);
+  const steered = useReads(runs.steered.shown);
+  const above = useMemo<Line[]>(() => {
+    const first = runs.runs[0];
+    if (!first) return [];
+    return [
+      { name: "wanted", time_s: first.time_s, values: first.wanted, look: -1, isStepped: true },
+      ...(runs.runs.length === 1
+        ? [{ name: "read", time_s: first.time_s, values: first.measured, look: 1, isFaint: true }]
+        : []),
+      ...runs.runs.map((run, n) => ({ name: "ABCD"[n] ?? "", time_s: run.time_s, values: run.true, look: n + 1 })),
+    ];
+  }, [runs]);
+  const below = useMemo<Line[]>(
+    () =>
+      runs.runs.map((run, n) => ({
+        name: "ABCD"[n] ?? "",
+        time_s: run.time_s,
+        values: run.output,
+        look: n + 1,
+        isStepped: true,
+      })),
+    [runs],
+  );
+  return (
+    <div className="loop-plots">
+      <span className="loop-axis">
+        {runs.measured.name}, {measured.unit || "–"} <i>dashed: wanted</i>
+      </span>
+      <LoopPlot
+        label={`${runs.measured.name} of ${runs.runs.length} settings over time`}
+        lines={above}
+        reads={measured}
+        height={190}
+        hasTimes={false}
+      />
+      <span className="loop-axis">output, {steered.unit || "–"}</span>
+      <LoopPlot label="Output over time" lines={below} reads={steered} height={118} hasTimes />
+    </div>
+  );
+}
+
+function KeptChoice({ bench, onTake }: { bench: ControlBench; onTake: (kept: Kept) => void }) {
+  if (bench.kept.length === 0) return null;
+  return (
+    <select
+      className="form-select form-select-sm kept-choice"
+      aria-label="Kept controllers"
+      value=""
+      onChange={(event) => {
+        const one = bench.kept.find((kept) => kept.id === Number(event.target.value));
+        if (one) onTake(one.document as unknown as Kept);
+      }}
+    >
+      <option value="">open one that was kept…</option>
+      {bench.kept.map((one) => (
+        <option key={one.id} value={one.id}>
+          {one.name}, {day(one.made_at)}
+          {one.note ? `: ${one.note}` : ""}
+          {one.is_in_use ? " (in use)" : ""}
+        </option>
+      ))}
+    </select>
+  );
+}
