@@ -4,6 +4,7 @@ The soak of the live line takes ten minutes and runs apart: ``python -m bench.li
 """
 
 from bench import (
+    decisions,
     echo_to_distance,
     edges_to_rpm,
     inertia,
@@ -16,7 +17,7 @@ from bench import (
 )
 
 for benchmark in (
-    echo_to_distance, edges_to_rpm, row_of_sensors, inertia, log_into_store, plot_windows,
-    rig_page, threshold_drag, wiring,
+    echo_to_distance, edges_to_rpm, row_of_sensors, inertia, decisions, log_into_store,
+    plot_windows, rig_page, threshold_drag, wiring,
 ):  # fmt: skip
     print(benchmark.run(), flush=True)

@@ -23,6 +23,8 @@ VIEWS = {
     "/rigs/2/line": "it appears here",
     "/rigs/1/recordings": "ruler, frosty morning",
     "/rigs/1/recordings/2": "wheel zooms, drag moves",
+    "/rigs/1/rules": "the lower number wins",
+    "/rigs/1/control": "P alone, up to where it just swings",
     "/parts/photo-load": "over white",
     "/families/board/three_volt_wireless": "Figures",
     "/sensors/2/wired": "String its wires",

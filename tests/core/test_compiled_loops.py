@@ -10,11 +10,16 @@ import pytest
 from tests.core.inertial_units import BIAS, HZ, chain, ramp
 
 from tickstone.core.chains.six_axis import SixAxisParameters
+from tickstone.core.control.controller import Controller
+from tickstone.core.control.loop import Relay, Rig, simulate
+from tickstone.core.control.plants import PLANTS
 from tickstone.core.filters import FILTERS, stage_from_words
 from tickstone.core.inputs import inputs_of
-from tickstone.core.loops import attitude, smoothing
+from tickstone.core.loops import attitude, control, machines, smoothing
 from tickstone.core.loops.__main__ import compile_all
 from tickstone.core.loops.compiled import Compiled
+from tickstone.core.machines.running import Runner
+from tickstone.core.machines.starting import STARTING_POINTS
 from tickstone.core.signal import Signal
 
 N = 60
@@ -115,3 +120,21 @@ def test_whatever_runs_was_compiled_ahead() -> None:
         for part in (walk, walk.between(10, 11), walk.between(20, 90)):
             _, state = stage.run(state, part)
     assert {name: one.ways for name, one in LOOPS.items()} == before
+
+
+def test_decisions_and_loops_were_compiled_ahead() -> None:
+    compile_all()
+    loops = (machines.crossings, machines.run_machine, control.closed_loop)
+    before = [one.ways for one in loops]
+    assert min(before) > 0
+    for point in STARTING_POINTS.values():
+        machine = point.machine()
+        walk = {one.name: Signal.of(np.arange(40) / 10, np.ones(40)) for one in machine.inputs}
+        runner = Runner(machine)
+        runner.replay(walk)
+        runner.run(runner.begin(), {n: one.between(3, 9) for n, one in walk.items()}, 2.0)
+    for kind in PLANTS.values():
+        plant = kind.plant(kind.parameters())
+        simulate(plant, Controller(whole_numbers=True), Rig(noise_u=0.1, zeros=5.0, lasts_s=2.0))
+        simulate(plant, Controller(), Rig(lasts_s=2.0), relay=Relay(1.0, 0.1))
+    assert [one.ways for one in loops] == before

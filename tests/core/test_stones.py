@@ -268,3 +268,23 @@ def test_a_wire_that_is_wrong_comes_before_all_else() -> None:
     found = next_stone([(ticked, deaf), (cracked, heard)])
     assert found is not None
     assert (found.sensor, found.stone) == (0, deaf)
+
+
+def test_tuned_cracks_when_delays_or_geometry_are_others() -> None:
+    moved = replace(RULE, moved=("other delays", "One turn took 20 ms, and takes 90 ms now."))
+    tuned = stone(replace(DONE, rules=(moved,)), "tuned")
+    assert (tuned.state, tuned.short) == (StoneState.STALE, "other delays")
+
+
+def test_driven_names_the_run_that_bears_it_out() -> None:
+    run = replace(DONE.driven, grounds={"run": "“round the yard”", "off": ""})
+    driven = stone(replace(DONE, driven=run), "driven")
+    assert driven.state is StoneState.TICKED
+    assert "“round the yard”" in driven.reason
+
+
+def test_driven_is_not_ticked_by_a_run_that_was_not_as_told() -> None:
+    off = "In its run it ran on after it said stop 0.40 m; 0.15 m was told."
+    run = replace(DONE.driven, grounds={"run": "“r”", "off": off})
+    driven = stone(replace(DONE, driven=run), "driven")
+    assert (driven.state, driven.reason) == (StoneState.STALE, off)

@@ -8,6 +8,7 @@ import { useDeed } from "../shell/useDeed";
 import { InputField } from "../units/InputField";
 import { day } from "../units/dates";
 import { useReads } from "../units/shown";
+import { AsHeard } from "./AsHeard";
 import { ByHand } from "./ByHand";
 import { KnownWays } from "./KnownWays";
 import { type Line, LoopPlot } from "./LoopPlot";
@@ -195,6 +196,14 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
             The loop it stands in
           </button>
           {isRig && (
+            <AsHeard
+              rigId={rigId}
+              bench={bench}
+              unit={kind.measured.unit}
+              onTake={(inputs) => change({ rigInputs: { ...state.rigInputs, ...inputs } })}
+            />
+          )}
+          {isRig && (
             <div className="control-fields">
               {bench.rig.map((one) => (
                 <InputField
@@ -336,7 +345,8 @@ function Plots({ runs }: { runs: Runs }) {
   return (
     <div className="loop-plots">
       <span className="loop-axis">
-        {runs.measured.name}, {measured.unit || "–"} <i>dashed: wanted</i>
+        {runs.measured.name === "number" ? "measured" : runs.measured.name}
+        {measured.unit && `, ${measured.unit}`} <i>dashed: wanted</i>
       </span>
       <LoopPlot
         label={`${runs.measured.name} of ${runs.runs.length} settings over time`}
@@ -345,7 +355,7 @@ function Plots({ runs }: { runs: Runs }) {
         height={190}
         hasTimes={false}
       />
-      <span className="loop-axis">output, {steered.unit || "–"}</span>
+      <span className="loop-axis">output{steered.unit && `, ${steered.unit}`}</span>
       <LoopPlot label="Output over time" lines={below} reads={steered} height={118} hasTimes />
     </div>
   );

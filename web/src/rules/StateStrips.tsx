@@ -151,7 +151,7 @@ function Legend({ states }: { states: string[] }) {
             <g className={`state-block ground-${place % 6}`}>
               <rect width={26} height={14} />
               {FILLS[place % FILLS.length] && (
-                <rect width={26} height={14} fill={FILLS[place % FILLS.length]} className="over" />
+                <rect width={26} height={14} fill={FILLS[place % FILLS.length]} className="pattern" />
               )}
             </g>
           </svg>
@@ -214,7 +214,7 @@ export function StateBlocks({ visits, states, causes, x, height }: BlocksProps) 
             <title>{`${name}${block.many > 1 ? ` and ${block.many - 1} more` : ""}: ${causes[block.why] ?? ""}`}</title>
             <rect x={block.from} y={2} width={block.width} height={height} />
             {pattern && (
-              <rect x={block.from} y={2} width={block.width} height={height} fill={pattern} className="over" />
+              <rect x={block.from} y={2} width={block.width} height={height} fill={pattern} className="pattern" />
             )}
             {block.width > 7.2 * name.length + 10 && (
               <>

@@ -32,6 +32,6 @@ export function ticksOf(from: number, to: number, most: number): number[] {
   const step = [1, 2, 5, 10].map((one) => one * power).find((one) => one >= rough) ?? rough;
   const first = Math.ceil(from / step - 1e-9);
   const found: number[] = [];
-  for (let n = first; n * step <= to + 1e-9 && found.length < 100; n += 1) found.push(n * step);
+  for (let n = first; n * step <= to + 1e-9 && found.length < 100; n += 1) found.push(n * step + 0); // never −0
   return found;
 }

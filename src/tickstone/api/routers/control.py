@@ -51,7 +51,7 @@ from tickstone.api.schemas.machines import KeptOut, WordOut
 from tickstone.core.control.by_hand import STAGES, advise
 from tickstone.core.control.controller import Controller
 from tickstone.core.control.demonstrators import DEMONSTRATORS
-from tickstone.core.control.fitting import MODELS, fit_step
+from tickstone.core.control.fitting import MODELS, fit_step, scatter_about_course
 from tickstone.core.control.heard import loop_heard
 from tickstone.core.control.loop import Rig as LoopRig
 from tickstone.core.control.loop import Run, as_seen, simulate
@@ -374,7 +374,13 @@ def read_loop(rig: RigDep, body: ColumnsIn, session: SessionDep) -> ReadLoopOut:
     if "wanted" in columns:
         good &= np.isfinite(columns["wanted"])
         try:
-            told = measures(time_s[good], columns["wanted"][good], read[good], output[good])
+            told = measures(
+                time_s[good],
+                columns["wanted"][good],
+                read[good],
+                output[good],
+                scatter=scatter_about_course(read[good]),
+            )
             why_not = ""
         except ValueError as error:
             why_not = str(error)

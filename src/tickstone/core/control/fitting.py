@@ -66,7 +66,7 @@ def fit_step(
     if first < 3:
         raise ValueError("the output changes at once: record a little of the rest before the step")
     before = read[:first]
-    scatter = _scatter(read)
+    scatter = scatter_about_course(read)
     over = max(3, len(read) // 20)
     smooth = np.convolve(read[first:] - before.mean(), np.ones(over) / over, mode="valid")
     beyond = math.sqrt(1.0 / over + 1.0 / len(before))
@@ -187,8 +187,13 @@ def _told(
     )  # fmt: skip
 
 
-def _scatter(read: FloatArray) -> float:
-    """Of readings around a slow course: from second differences, by their middle."""
+def scatter_about_course(read: FloatArray) -> float:
+    """Of readings around a slow course: from second differences, by their middle.
+
+    >>> noise = np.random.default_rng(1).normal(0.0, 0.2, 4000)
+    >>> round(scatter_about_course(np.linspace(0.0, 50.0, 4000) + noise), 2)
+    0.2
+    """
     bend = read[2:] - 2.0 * read[1:-1] + read[:-2]
     return float(np.median(np.abs(bend)) / 0.6745 / math.sqrt(6.0)) if len(bend) else 0.0
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tickstone.core.control.fitting import scatter_about_course
 from tickstone.core.signal import Signal
 
 
@@ -40,8 +41,7 @@ def loop_heard(signal: Signal) -> LoopHeard:
     values = signal.value[good]
     noise = math.nan
     if len(values) >= 8:
-        bend = values[2:] - 2.0 * values[1:-1] + values[:-2]
-        noise = float(np.median(np.abs(bend)) / 0.6745 / math.sqrt(6.0))
+        noise = scatter_about_course(values)
     return LoopHeard(
         float(np.median(gaps)),
         float(np.quantile(gaps, 0.99)),

@@ -13,6 +13,8 @@ from tickstone.core.control.plant import FloatArray
 
 BAND = 0.02
 """Of the step: within this it counts as settled; common practice."""
+_SEEN_SETTLED = 0.95
+"""Of the run: what comes within the band later than this may as well leave it again."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +76,7 @@ def measures(
     settling_s = math.nan
     if not off.size:
         settling_s = 0.0
-    elif off[-1] + 1 < len(t):
+    elif off[-1] + 1 < _SEEN_SETTLED * len(t):
         settling_s = float(t[off[-1] + 1])
     tail = slice(int(0.8 * len(t)), len(t))
     beyond = float(share.max()) - 1.0 - 2.0 * scatter / abs(step)

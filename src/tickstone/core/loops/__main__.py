@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from tickstone.core.control.controller import Controller
+from tickstone.core.control.loop import Rig, simulate
+from tickstone.core.control.plant import Plant
 from tickstone.core.loops import attitude, smoothing
 from tickstone.core.machines.machine import Machine
 from tickstone.core.machines.running import Runner
@@ -42,6 +45,7 @@ def compile_all() -> None:
         }
     )
     Runner(machine).replay({"x": Signal.of([0.0, 1.0], [0.0, 2.0])})
+    simulate(Plant(1.0, 1.0, 0.1), Controller(), Rig(lasts_s=0.5))
 
 
 if __name__ == "__main__":

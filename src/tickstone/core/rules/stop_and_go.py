@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
+from scipy.stats import theilslopes
 
 from tickstone.core.inputs import check_inputs, number
-from tickstone.core.quantity import DISTANCE, SPEED, DecisionState, Quantity
+from tickstone.core.quantity import DISTANCE, DecisionState, Quantity
 from tickstone.core.reading_units import CART_SPEED, MILLISECONDS, SMALL_LENGTH, length, said
 from tickstone.core.rules.kind import (
     Curve,
@@ -41,6 +42,7 @@ WAY = Quantity(
         DecisionState("blind", "blind: stop", is_alarm=True),
     ),
 )
+CART = Quantity("speed", "m/s", shown_as=CART_SPEED, decimals=2)
 USUAL_STOP_M = 0.4
 
 
@@ -223,7 +225,7 @@ class StopAndGo(RuleKind):
                 late_s = (evidence.loop_s or 0.0) + evidence.actuate_s
                 told = came * late_s + came**2 / (2.0 * evidence.deceleration_m_per_s2)
                 allowed = expanded(math.hypot(math.sqrt(2.0) * u, 0.1 * told))
-            found.append(RunFigure("came at", SPEED, told_v, came, allowed_v, at_s))
+            found.append(RunFigure("came at", CART, told_v, came, allowed_v, at_s))
             found.append(RunFigure("ran on after it said stop", DISTANCE, told, ran_on, allowed,
                                    at_s))  # fmt: skip
         return tuple(found)
@@ -268,7 +270,8 @@ def _speed_before(taken: Signal, at_s: float, over_s: float = 0.6) -> float:
     part = (taken.time_s <= at_s) & (taken.time_s >= at_s - over_s) & taken.ok
     if int(part.sum()) < 4:
         return math.nan
-    return -float(np.polyfit(taken.time_s[part], taken.value[part], 1)[0])
+    # By the middle of all slopes: what appears at once in front of a rig is no driving up to it.
+    return -float(theilslopes(taken.value[part], taken.time_s[part])[0])
 
 
 def _curve(inputs: StoppingInputs, stop_m: float) -> Curve:
@@ -277,7 +280,7 @@ def _curve(inputs: StoppingInputs, stop_m: float) -> Curve:
     x = np.linspace(0.0, far, _CURVE_POINTS)
     y = [greatest_speed_m_per_s(float(one), inputs) for one in x]
     return Curve(
-        "stop below", DISTANCE, "good up to", SPEED, tuple(x.tolist()), tuple(y),
+        "stop below", DISTANCE, "good up to", CART, tuple(x.tolist()), tuple(y),
         (stop_m, greatest_speed_m_per_s(stop_m, inputs)),
     )  # fmt: skip
 
