@@ -34,19 +34,37 @@ def take(page: Page, name: str) -> None:
 def wiring(page: Page, address: str) -> None:
     for path, words, name in (
         ("/rigs/2/wire/plan", "every lead has a place", "wiring-plan"),
-        ("/sensors/8/wired", "String its wires", "wired"),
         ("/rigs/1/wire/loom", "Point at a thread", "loom"),
-        ("/rigs/1/wire/list", "Bill of materials", "wiring-list"),
         ("/rigs/1/wire/time", "Where the time goes", "time-budget"),
         ("/rigs/2/sheet", "Before you start", "wiring-sheet"),
         ("/parts/led-resistor", "red red brown gold", "parts"),
-        ("/families/board/three_volt_dual_core", "Figures", "family"),
     ):
         page.goto(address + path)
         expect(page.get_by_text(words).first).to_be_visible()
         if "loom" in path or "sheet" in path:
             expect(page.locator(".loom-drawing")).to_be_visible()
         take(page, name)
+
+
+def decisions(page: Page, address: str) -> None:
+    page.goto(f"{address}/rigs/1/rules")
+    page.get_by_role("button", name=re.compile("^drive: follow")).click()
+    expect(page.get_by_role("region", name="State drive")).to_be_visible()
+    take(page, "rules")
+    page.get_by_role("button", name="Replay", exact=True).click()
+    page.get_by_role("combobox", name="beside").select_option(index=2)
+    expect(page.get_by_role("heading", name=re.compile("^B: right for"))).to_be_visible()
+    box = page.get_by_role("application").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + 250, box["y"] + 30)
+    expect(page.get_by_role("region", name="What it saw")).to_be_visible()
+    take(page, "replay")
+    page.goto(f"{address}/rigs/1/control")
+    page.get_by_role("button", name="Another beside A").click()
+    page.get_by_label("P of B", exact=True).fill("0.9")
+    expect(page.get_by_label("I of B", exact=True)).to_be_visible()
+    page.get_by_role("heading", name="Bramble: controllers").click()
+    take(page, "control")
 
 
 def line(page: Page, address: str) -> None:
@@ -161,6 +179,7 @@ def walk(page: Page, address: str) -> None:
     wheel(page)
     strip(page, address)
     deck(page, address)
+    decisions(page, address)
     line(page, address)
     hands_free(page, address)
     page.set_viewport_size({"width": 390, "height": 844})

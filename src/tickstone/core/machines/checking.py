@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from tickstone.core.finding import Finding, worst_first
-from tickstone.core.machines.conditions import TRUE, Condition, amount_said
+from tickstone.core.machines.conditions import TRUE, Atom, Condition, amount_said
 from tickstone.core.machines.machine import HOLD, LAST, Machine, MachineState
 from tickstone.core.machines.running import Runner, reading_of
 from tickstone.core.signal import FloatArray
@@ -359,10 +359,16 @@ def _blind(machine: Machine) -> Iterator[Finding]:
 def _waits(machine: Machine) -> Iterator[Finding]:
     """Waits in which it moves and looks at nothing, against how far it may go so."""
     allowed_m = blind_distance_m(machine)
+    ahead = frozenset(atom.input for atom in _stops_at(machine))
     for state in machine.states:
-        if not state.moves or machine.watched(state.name) or state.leave_after_s is None:
+        looks = machine.watched(state.name)
+        if not state.moves or looks & ahead or state.leave_after_s is None:
+            continue
+        if looks and not ahead:
             continue
         how = "only waits" if state.is_blocking else "looks at nothing"
+        if looks:
+            how = f"looks at {' and '.join(sorted(looks))} only"
         if machine.speed_m_per_s is None:
             yield Finding(
                 "warning",
@@ -391,16 +397,20 @@ def _waits(machine: Machine) -> Iterator[Finding]:
 
 def blind_distance_m(machine: Machine) -> float | None:
     """The nearest distance at which a condition ends a state that moves; None where none does."""
+    return min((atom.high for atom in _stops_at(machine)), default=None)
+
+
+def _stops_at(machine: Machine) -> list[Atom]:
+    """The comparisons that end a state that moves when something is nearer than a distance."""
     metres = {one.name for one in machine.inputs if one.unit == "m"}
-    found = [
-        atom.high
+    return [
+        atom
         for state in machine.states
         if state.moves
         for number, _ in machine.leaving(state.name)
         for atom in machine.conditions[number].atoms
         if atom.input in metres and 0.0 < atom.high < 1e300
     ]
-    return min(found, default=None)
 
 
 def _unused(machine: Machine) -> Iterator[Finding]:
