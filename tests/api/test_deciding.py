@@ -70,7 +70,7 @@ def test_it_says_what_it_saw_and_why(asker: TestClient) -> None:
     told = bench(asker)
     body = {"take_id": round_of(told), "rules": in_use(told)["document"], "at_s": 12.1}
     saw = asked(asker, "POST", f"{RULES}/saw", body)
-    assert (saw["state"], saw["why"]) == ("brake", "front below 0.42 m")
+    assert (saw["state"], saw["why"], saw["by"]) == ("brake", "front below 0.42 m", ["front"])
     sights = {one["name"]: one for one in saw["sights"]}
     assert sights["front"]["said"].startswith("0.41")
     assert "±" in sights["front"]["said"]
@@ -100,7 +100,7 @@ def test_several_put_together_say_who_decided(asker: TestClient) -> None:
     saw = asked(asker, "POST", f"{RULES}/saw", body)
     near = next(one for one in saw["sights"] if one["name"] == "near")
     assert near["who"] == "front"
-    assert saw["why"] == "near below 0.42 m"
+    assert (saw["why"], saw["by"]) == ("near below 0.42 m", ["near by front"])
 
 
 @pytest.mark.parametrize(
@@ -290,6 +290,10 @@ def test_a_controller_is_kept_for_what_it_steers(client: TestClient) -> None:
     told = asked(client, "GET", "/api/rigs/1/control")
     assert [one["is_in_use"] for one in told["kept"]] == [True, False]
     assert kept["document"]["settings"]["kp"] == 0.4
+    # It rests on how the wheel is set: with five magnets instead of four it is another loop.
+    client.patch("/api/sensors/4", json={"parameters": {"per_turn": 5}})
+    cracks = asked(client, "GET", "/api/rigs/1/control")["kept"][0]["cracks"]
+    assert any("Rear wheel" in one for one in cracks), cracks
     bad = client.post("/api/rigs/1/tunings", json={**body, "sensor_ids": [99]})
     assert bad.status_code == 422
 

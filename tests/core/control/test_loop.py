@@ -100,6 +100,19 @@ def test_a_ball_rolls_as_gravity_says() -> None:
     assert run.true[-1] == pytest.approx(0.5 * a * run.time_s[-1] ** 2, rel=0.01)
 
 
+def test_a_map_to_the_actuator_is_a_gain_and_an_offset() -> None:
+    """−100 … 100 onto −20 … 20, against the same loop without one; in whole numbers it differs."""
+    mapped = Controller(kp=20.0, ki=10.0, low=-100.0, high=100.0, act_low=-20.0, act_high=20.0)
+    plain = Controller(kp=4.0, ki=2.0, low=-20.0, high=20.0)
+    rig = Rig(lasts_s=8.0, target=3.0)
+    one, other = (simulate(PLANT, each, rig) for each in (mapped, plain))
+    assert np.allclose(one.true, other.true)
+    assert np.allclose(one.output, 5.0 * other.output)
+    assert mapped.acting == Gains(4.0, 2.0, 0.0)
+    whole = simulate(PLANT, replace(mapped, whole_numbers=True), rig)
+    assert not np.allclose(whole.true, one.true, atol=0.05)
+
+
 def test_friction_keeps_a_wheel_from_starting() -> None:
     plant = replace(PLANT, sticks_below=0.3)
     rig = Rig(lasts_s=5.0)

@@ -6273,11 +6273,14 @@ export interface components {
         };
         /**
          * SawOut
-         * @description What a version saw at a time, which state it was in, since when and why.
+         * @description What a version saw at a time, which state it was in, since when and why. by: the inputs that
+         *     made that condition true.
          */
         SawOut: {
             /** At S */
             at_s: number;
+            /** By */
+            by: string[];
             /** Sights */
             sights: components["schemas"]["SightOut"][];
             /** Since S */

@@ -3,6 +3,7 @@ import Button from "react-bootstrap/Button";
 import { useParams } from "react-router";
 import { body, client } from "../api/client";
 import { useRig } from "../api/queries";
+import { useRulesBench } from "../rules/queries";
 import { Skeleton, Trouble } from "../shell/States";
 import { useDeed } from "../shell/useDeed";
 import { InputField } from "../units/InputField";
@@ -91,11 +92,20 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
   const [held, setHeld] = useState(0);
   const [isRig, setRig] = useState(false);
   const [note, setNote] = useState("");
+  const [hears, setHears] = useState<number | null>(null);
+  const rules = useRulesBench(rigId);
   const deed = useDeed();
   const kind = bench.plants.find((one) => one.name === state.plant) ?? bench.plants[0];
   const plant = { plant: state.plant, plant_inputs: state.plantInputs, rig_inputs: state.rigInputs };
   const runs = useRuns(plant, state.settings, 1);
   if (!kind) return null;
+  const heard = (rules.data?.offered ?? []).filter(
+    (one) =>
+      one.output.quantity.states.length === 0 &&
+      (!kind.measured.unit || one.output.quantity.unit === kind.measured.unit),
+  );
+  const sensors = [...new Map(heard.map((one) => [one.sensor_id, one.sensor])).entries()];
+  const sensorId = hears ?? (kind.measured.unit ? (sensors[0]?.[0] ?? null) : null);
   const place = Math.min(held, state.settings.length - 1);
   const inHand = state.settings[place] ?? {};
   const slot = bench.kept.find((one) => one.is_in_use && (one.document as unknown as Kept).plant === state.plant);
@@ -122,7 +132,13 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
         body(
           client.POST("/api/rigs/{rig_id}/tunings", {
             params: { path },
-            body: { ...plant, name: kind?.label ?? "loop", settings: inHand, sensor_ids: [], note },
+            body: {
+              ...plant,
+              name: kind?.label ?? "loop",
+              settings: inHand,
+              sensor_ids: sensorId ? [sensorId] : [],
+              note,
+            },
           }),
         ),
       `${rigName} keeps this controller for: ${kind?.label.toLowerCase()}.`,
@@ -175,6 +191,21 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
               {bench.plants.map((one) => (
                 <option key={one.name} value={one.name}>
                   {one.label}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label className="control-plant">
+            Heard by
+            <select
+              className="form-select form-select-sm"
+              value={sensorId ?? 0}
+              onChange={(event) => setHears(Number(event.target.value))}
+            >
+              <option value={0}>nothing of this rig</option>
+              {sensors.map(([id, name]) => (
+                <option key={id} value={id}>
+                  {name}
                 </option>
               ))}
             </select>

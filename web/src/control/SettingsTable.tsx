@@ -177,13 +177,15 @@ function Judged({ run, reads, out }: { run: RunOut; reads: Reads; out: Reads }) 
         {told.noise_out === null ? "–" : short(out.step(told.noise_out))}
       </td>
       <td className={`figure ${margins.is_stable ? "" : "is-unstable"}`}>
-        {margins.is_stable
-          ? `× ${margins.gain === null ? "∞" : grouped(margins.gain, 1)}, ${margins.delay_s === null ? "∞" : grouped(1000 * margins.delay_s, 0)} ms`
-          : "not stable"}
+        {margins.is_stable ? `× ${orEver(margins.gain, 1)}, ${orEver(margins.delay_s, 0, 1000)} ms` : "not stable"}
       </td>
     </>
   );
 }
+
+/** A figure, or that there is no end to it. */
+const orEver = (value: number | null, decimals: number, scale = 1) =>
+  value === null ? "∞" : grouped(scale * value, decimals);
 
 /** Three figures. */
 function short(value: number): string {

@@ -6,11 +6,6 @@ export type ControlBench = Schemas["ControlBenchOut"];
 export type PlantKind = Schemas["PlantKindOut"];
 export type Runs = Schemas["RunsOut"];
 export type RunOut = Schemas["RunOut"];
-export type Measures = Schemas["MeasuresOut"];
-export type Advice = Schemas["AdviceOut"];
-export type Tuned = Schemas["TunedOut"];
-export type PlantFitted = Schemas["PlantFittedOut"];
-export type ReadLoop = Schemas["ReadLoopOut"];
 export type Values = Record<string, number | string | boolean | number[] | null>;
 
 /** A plant with its numbers, and what stands around the controller. */

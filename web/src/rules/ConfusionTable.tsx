@@ -62,7 +62,7 @@ function OneConfusion({ confusion, letter, onGo }: OneProps) {
                         told[column] && (
                           <td
                             key={other}
-                            className={`figure ${row === column ? "is-right" : (confusion.seconds[row]?.[column] ?? 0) > 0 ? "is-wrong" : ""}`}
+                            className={`figure ${lookOf(row === column, confusion.seconds[row]?.[column] ?? 0)}`}
                           >
                             {(confusion.seconds[row]?.[column] ?? 0) > 0
                               ? `${grouped(confusion.seconds[row]?.[column] ?? 0, 2)} s`
@@ -99,7 +99,9 @@ function OneConfusion({ confusion, letter, onGo }: OneProps) {
                 <td className="figure">
                   {one.reaction_median_s === null
                     ? "–"
-                    : `${grouped(1000 * one.reaction_median_s, 0)}, ${grouped(1000 * (one.reaction_longest_s ?? 0), 0)}`}
+                    : [one.reaction_median_s, one.reaction_longest_s ?? 0]
+                        .map((seconds) => grouped(1000 * seconds, 0))
+                        .join(", ")}
                 </td>
               </tr>
             ))}
@@ -125,8 +127,11 @@ function OneConfusion({ confusion, letter, onGo }: OneProps) {
   );
 }
 
+const lookOf = (isRight: boolean, seconds: number) => (isRight ? "is-right" : seconds > 0 ? "is-wrong" : "");
+
 /** So many of so many, with what the rate may be. */
 function said(rate: Rate): string {
   if (rate.of === 0 || rate.low === null || rate.high === null) return "not known";
-  return `${grouped(rate.hits, 0)} of ${grouped(rate.of, 0)} (${grouped(100 * rate.low, 0)} to ${grouped(100 * rate.high, 0)} %)`;
+  const [low, high] = [rate.low, rate.high].map((end) => grouped(100 * end, 0));
+  return `${grouped(rate.hits, 0)} of ${grouped(rate.of, 0)} (${low} to ${high} %)`;
 }

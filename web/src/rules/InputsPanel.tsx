@@ -9,6 +9,9 @@ interface Props {
   onChange: (rules: Rules) => void;
 }
 
+const labelOf = (words: RulesBench["together_words"], name: string) =>
+  words.find((one) => one.name === name)?.label ?? name;
+
 const keyOf = (sensor: number | string, output: string) => `${sensor} ${output}`;
 
 /** What the rules look at, how old it may be, and what counts when it is not there. */
@@ -72,9 +75,7 @@ export function InputsPanel({ rules, bench, onChange }: Props) {
                       hideLabel
                       value={one.together}
                       words={bench.together_words.map((word) => word.name)}
-                      said={(name) =>
-                        `${bench.together_words.find((word) => word.name === name)?.label ?? name}: ${(one.of ?? []).join(", ")}`
-                      }
+                      said={(name) => [labelOf(bench.together_words, name), (one.of ?? []).join(", ")].join(": ")}
                       onChange={(together) =>
                         change({ together, us: together === "trust" ? (one.of ?? []).map(() => 0.01) : [] })
                       }
@@ -158,7 +159,7 @@ export function InputsPanel({ rules, bench, onChange }: Props) {
           label="Blind, readings"
           value={how}
           words={bench.blind_words.map((one) => one.name)}
-          said={(name) => bench.blind_words.find((one) => one.name === name)?.label ?? name}
+          said={(name) => labelOf(bench.blind_words, name)}
           onChange={(next) => setBlind({ how: next })}
         />
         {holds && (

@@ -205,11 +205,13 @@ function LeadDot({ from, x, y, onDown, onMove, onUp }: DotProps) {
 }
 
 /** A pebble: rounder at one end than at the other, so that nothing looks like a box of a chart. */
-const stonePath = `M16 0H${STONE.width - 26}C${STONE.width - 4} 0 ${STONE.width} 12 ${STONE.width} ${STONE.height / 2}S${
-  STONE.width - 6
-} ${STONE.height} ${STONE.width - 28} ${STONE.height}H18C4 ${STONE.height} 0 ${STONE.height - 12} 0 ${
-  STONE.height - 26
-}V16C0 5 5 0 16 0z`;
+const { width: W, height: H } = STONE;
+const stonePath = [
+  `M16 0H${W - 26}C${W - 4} 0 ${W} 12 ${W} ${H / 2}`,
+  `S${W - 6} ${H} ${W - 28} ${H}`,
+  `H18C4 ${H} 0 ${H - 12} 0 ${H - 26}`,
+  "V16C0 5 5 0 16 0z",
+].join("");
 
 function seconds(rules: Rules, name: string): string {
   return `${rules.states.find((one) => one.name === name)?.leave_after_s ?? 0} s`;

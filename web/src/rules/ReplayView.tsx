@@ -144,7 +144,7 @@ export function ReplayView({ rigId, rules, bench, onNow }: Props) {
           >
             {told.data.truths.length === 0
               ? "Nothing is marked as true here: drag over a stretch and say which state would have been right."
-              : "Press into the strips for what it saw; drag over a stretch to zoom or to mark what would have been right."}
+              : "Press into the strips for what it saw; drag over a stretch to zoom, or to mark what would be right."}
           </StretchBar>
           {atS !== null && saw.data && <SawPanel saw={saw.data} />}
           {saw.isError && atS !== null && <Trouble error={saw.error} />}

@@ -6,7 +6,8 @@ export function SawPanel({ saw }: { saw: Saw }) {
   return (
     <section className="saw-panel" aria-live="polite" aria-label="What it saw">
       <p>
-        At <b>{grouped(saw.at_s, 2)} s</b> it is in <b>{saw.state}</b>, since {grouped(saw.since_s, 2)} s: {saw.why}.
+        At <b>{grouped(saw.at_s, 2)} s</b> it is in <b>{saw.state}</b>, since {grouped(saw.since_s, 2)} s: {saw.why}
+        {saw.by.length > 0 && ` (decided by ${saw.by.join(" and ")})`}.
       </p>
       <ul>
         {saw.sights.map((one) => (

@@ -73,7 +73,10 @@ export function StateStrips({ told, names, atS, stretch, onAt, onStretch, onRemo
         width={width}
         height={height}
         role="application"
-        aria-label={`${told.traces.length} traces and ${told.versions.length} versions over ${grouped(span, 1)} s; arrows move the time in hand`}
+        aria-label={
+          `${told.traces.length} traces and ${told.versions.length} versions over ${grouped(span, 1)} s; ` +
+          "arrows move the time in hand"
+        }
         tabIndex={0}
         onPointerDown={down}
         onPointerMove={move}

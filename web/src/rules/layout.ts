@@ -8,7 +8,7 @@ export interface Lying {
 }
 
 /** A way from one state to another. place: of the transition in the list; none for a time. */
-export interface Way {
+interface Way {
   key: string;
   from: string;
   to: string;

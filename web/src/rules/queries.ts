@@ -9,11 +9,9 @@ export type Replay = Schemas["ReplayOut"];
 export type Version = Schemas["VersionOut"];
 export type Visits = Schemas["VisitsOut"];
 export type Trace = Schemas["TraceOut"];
-export type Truth = Schemas["TruthOut"];
 export type Saw = Schemas["SawOut"];
 export type Rate = Schemas["RateOut"];
 export type Confusion = Schemas["ConfusionOut"];
-export type LiveRules = Schemas["LiveRulesOut"];
 
 /** A document as the client sends it. */
 export const sent = (rules: Rules) => rules as unknown as Record<string, never>;

@@ -1,8 +1,5 @@
 import type { Visits } from "./queries";
 
-/** How states are told apart on strips: by ground and by pattern, in the order of the machine. */
-export const PATTERNS = ["plain", "dots", "lines", "cross", "wave", "bars"] as const;
-
 export interface Block {
   from: number;
   width: number;

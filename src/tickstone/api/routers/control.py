@@ -209,7 +209,7 @@ def _thinned(count: int, points: int) -> slice:
 def _margins(bench: _Bench, controller: Controller) -> MarginsOut:
     rig = bench.rig
     loop = Loop(
-        bench.plant, controller.counted, controller.derivative_lag_s, rig.filter_lag_s, rig.sample_s
+        bench.plant, controller.acting, controller.derivative_lag_s, rig.filter_lag_s, rig.sample_s
     )
     found = margins(loop)
     grows = growth(loop, rig.sample_s)

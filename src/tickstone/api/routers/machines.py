@@ -62,7 +62,14 @@ from tickstone.store.models import Decision, Rig, Take
 from tickstone.work.deciding.grounds import cracks_in
 from tickstone.work.deciding.keeping import RULES, in_use_of, keep, kept_of, use
 from tickstone.work.deciding.offered import Offered, fed, machine_of, offered_by, sensors_of
-from tickstone.work.deciding.replaying import Heard, UnheardError, heard_in, seen_at, truths_in
+from tickstone.work.deciding.replaying import (
+    Heard,
+    UnheardError,
+    deciders,
+    heard_in,
+    seen_at,
+    truths_in,
+)
 from tickstone.work.live.machines import LiveMachine, LiveVisit
 
 router = APIRouter(prefix="/api", tags=["rules over a rig"])
@@ -292,6 +299,7 @@ def what_rules_saw(rig: RigDep, body: SawIn, session: SessionDep, desk: DeskDep)
         since_s=float(visits.from_s[place]),
         until_s=float(visits.to_s[place]),
         why=cause_said(machine, int(visits.cause[place])),
+        by=deciders(heard, int(visits.cause[place]), float(visits.from_s[place])),
         sights=[sight_out(one, machine) for one in sights],
     )
 

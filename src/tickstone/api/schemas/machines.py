@@ -285,13 +285,16 @@ class SightOut(Answer):
 
 
 class SawOut(Answer):
-    """What a version saw at a time, which state it was in, since when and why."""
+    """What a version saw at a time, which state it was in, since when and why. by: the inputs that
+    made that condition true.
+    """
 
     at_s: float
     state: str
     since_s: float
     until_s: float
     why: str
+    by: list[str]
     sights: list[SightOut]
 
 

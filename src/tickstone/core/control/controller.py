@@ -28,6 +28,14 @@ class Controller:
     kd: float = number("D", "s", 0.0, -1e6, 1e6, "for one unit a second", decimals=4)
     low: float = number("Output at least", "", -100.0, -1e6, 1e6, "the actuator’s end")
     high: float = number("Output at most", "", 100.0, -1e6, 1e6, "the actuator’s other end")
+    act_low: float | None = number(
+        "which the actuator has as", "", None, -1e6, 1e6, "at least mapped so",
+        from_rig="as it is", is_rare=True,
+    )  # fmt: skip
+    act_high: float | None = number(
+        "and at most as", "", None, -1e6, 1e6, "mapped in a straight line",
+        from_rig="as it is", is_rare=True,
+    )  # fmt: skip
     windup: str = choice(
         "While at an end",
         (
@@ -70,6 +78,24 @@ class Controller:
             raise ValueError(f"high: {self.high:g} has to lie above the other end, {self.low:g}")
         if not self.low <= self.rest <= self.high:
             raise ValueError(f"rest: {self.rest:g} lies outside {self.low:g} to {self.high:g}")
+
+    @property
+    def span(self) -> tuple[float, float]:
+        """Offset and slope of the map from the output to what the actuator is told.
+
+        >>> Controller(low=-100.0, high=100.0, act_low=70.0, act_high=110.0).span
+        (90.0, 0.2)
+        """
+        low = self.low if self.act_low is None else self.act_low
+        high = self.high if self.act_high is None else self.act_high
+        slope = (high - low) / (self.high - self.low)
+        return low - slope * self.low, slope
+
+    @property
+    def acting(self) -> Gains:
+        """The gains as they reach the plant: counted, and mapped to the actuator's span."""
+        gains, slope = self.counted, self.span[1]
+        return Gains(gains.kp * slope, gains.ki * slope, gains.kd * slope)
 
     @property
     def counted(self) -> Gains:

@@ -139,6 +139,7 @@ def simulate(
             [
                 *(float(round(plant.delay_s / dt)), rig.filter_lag_s, rig.grain, rig.notch),
                 *((0.0, 0.0) if relay is None else (relay.band, relay.height)),
+                *((0.0, 1.0) if relay is not None else controller.span),
             ]
         ),
         wanted,

@@ -18,7 +18,8 @@ def closed_loop(
     slew_per_s, derivative_lag_s, dead_band, hold_s, rest). modes: (windup: 0 stop, 1 back, 2 none;
     derivative of the error; zeros count; whole numbers; 0 a controller, 1 a relay, 2 by hand).
     rig: (delay in steps, lag of the filter s, resolution of a reading, of the actuator, dead band
-    of a relay, its height). wanted, load: by reading: the set point, and what is added to u.
+    of a relay, its height, offset and slope of the map to the
+    actuator). wanted, load: by reading: the set point, and what is added to u.
     noise, is_zero: by reading. start: of y. out: (6, n): time, wanted, true, measured, output, at
     an end, one of every `thin` readings. Returns how many rows there are.
     """
@@ -26,7 +27,7 @@ def closed_loop(
     kp, ki, kd, low, high, slew, d_lag, dead, hold_s, rest = settings
     delay = int(rig[0])
     filter_lag, grain, notch, relay_band, relay_height = rig[1], rig[2], rig[3], rig[4], rig[5]
-    line = [rest] * (delay + 1)
+    line = [rig[6] + rig[7] * rest] * (delay + 1)
     head = 0
     ts = dt * every
     y, v, f = start, 0.0, start if many == 0 else 0.0
@@ -99,7 +100,9 @@ def closed_loop(
                 out[5, row] = 1.0 if (u >= high or u <= low) and modes[4] == 0 else 0.0
                 row += 1
             k += 1
-        acted = u
+        acted = rig[6] + rig[7] * u
+        if modes[3] == 1:
+            acted = float(int(acted))
         if notch > 0.0:
             acted = notch * round(acted / notch)
         line[head] = acted

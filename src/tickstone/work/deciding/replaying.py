@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from tickstone.core.machines.conditions import TRUE
 from tickstone.core.machines.machine import Machine
 from tickstone.core.machines.measures import Truth
-from tickstone.core.machines.running import Runner, Visits
+from tickstone.core.machines.running import USABLE, Runner, Visits
 from tickstone.core.machines.together import by_name
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -127,11 +128,26 @@ class Sight:
 
 
 def seen_at(heard: Heard, time_s: float) -> list[Sight]:
-    """What every input said at a time."""
-    runner = Runner(heard.machine)
+    """What every input said at a time, with its doubt where that is known."""
     told = []
+    for one in _readings(heard, time_s):
+        u = math.nan
+        if one.name in heard.results and not one.word and math.isfinite(one.age_s):
+            results, node = heard.results[one.name]
+            try:
+                u = results.working(node, time_s - one.age_s)[-1].u
+            except (IndexError, ValueError):
+                u = math.nan
+        told.append(replace(one, u=u))
+    return told
+
+
+def _readings(heard: Heard, time_s: float) -> list[Sight]:
+    """What every input said last at a time."""
+    told = []
+    every = Runner(heard.machine).heard(heard.signals)
     for one in heard.machine.inputs:
-        signal = runner.heard(heard.signals)[one.name] if one.together else heard.signals[one.name]
+        signal = every[one.name]
         place = int(np.searchsorted(signal.time_s, time_s, side="right")) - 1
         if place < 0:
             told.append(Sight(one.name, math.nan, math.nan, Status.NOT_YET, "", math.nan, ""))
@@ -141,17 +157,25 @@ def seen_at(heard: Heard, time_s: float) -> list[Sight]:
         if time_s - at_s >= one.longest_s:
             status = Status.OUTDATED
         word = one.states[int(value)] if one.states and math.isfinite(value) else ""
-        u = math.nan
-        if one.name in heard.results and not one.states:
-            results, node = heard.results[one.name]
-            try:
-                u = results.working(node, at_s)[-1].u
-            except (IndexError, ValueError):
-                u = math.nan
-        told.append(
-            Sight(one.name, value, u, status, word, time_s - at_s, _who(heard, one.name, time_s))
-        )
+        who = _who(heard, one.name, time_s)
+        told.append(Sight(one.name, value, math.nan, status, word, time_s - at_s, who))
     return told
+
+
+def deciders(heard: Heard, cause: int, at_s: float) -> list[str]:
+    """Which inputs made the condition of a transition true at a time; none for a time running out.
+
+    Of those put together, the one whose value it was.
+    """
+    if cause < 0:
+        return []
+    readings = {one.name: one for one in _readings(heard, at_s)}
+    found = []
+    for atom in heard.machine.conditions[cause].atoms:
+        one = readings[atom.input]
+        if atom.told(one.value, one.status, one.status in USABLE) == TRUE:
+            found.append(f"{atom.input} by {one.who}" if one.who else atom.input)
+    return list(dict.fromkeys(found))
 
 
 def _who(heard: Heard, name: str, time_s: float) -> str:

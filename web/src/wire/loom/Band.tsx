@@ -2,7 +2,7 @@ import { Knot } from "./Knot";
 import type { Rail } from "./model";
 import type { Palette } from "./palette";
 
-export const BAND_WIDTH = 22;
+const BAND_WIDTH = 22;
 const GAP = 6;
 const PEG_HEIGHT = 16;
 

@@ -16,7 +16,7 @@ const EDGE = 14;
 const FONT = "Atkinson Hyperlegible Next, sans-serif";
 
 /** What is in hand over the loom, and where it would go. */
-export interface Held {
+interface Held {
   id: string;
   target: string | null;
   /** Where the pointer is, in the drawing; null when it is led by keys. */
