@@ -48,7 +48,7 @@ def wiring(page: Page, address: str) -> None:
 
 def decisions(page: Page, address: str) -> None:
     page.goto(f"{address}/rigs/1/rules")
-    page.get_by_role("button", name=re.compile("^drive: follow")).click()
+    page.get_by_role("button", name=re.compile("^▸ drive follow")).click()
     expect(page.get_by_role("region", name="State drive")).to_be_visible()
     take(page, "rules")
     page.get_by_role("button", name="Replay", exact=True).click()

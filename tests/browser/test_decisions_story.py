@@ -21,7 +21,7 @@ def test_rules_are_changed_replayed_and_kept(open_page: OpenPage) -> None:
     page.keyboard.press("s")
     expect(page.get_by_role("heading", name="Bramble: what it does")).to_be_visible()
     # A stone in hand: how long it backs up.
-    page.get_by_role("button", name=re.compile("^back: back up")).click()
+    page.get_by_role("button", name=re.compile("^▸ back back up")).click()
     panel = page.get_by_role("region", name="State back")
     panel.get_by_label("Left after").fill("1.2")
     expect(page.get_by_role("heading", name=re.compile("back goes 0.48 m blind"))).to_be_visible()
@@ -64,7 +64,7 @@ def test_a_way_is_led_by_hand_from_stone_to_stone(open_page: OpenPage) -> None:
     page = open_page("/rigs/1/rules")
     expect(page.get_by_role("button", name=re.compile("^7: "))).to_be_visible()
     dot = page.get_by_label("Lead a way from avoid").bounding_box()
-    stone = page.get_by_role("button", name=re.compile("^stopped: stop")).bounding_box()
+    stone = page.get_by_role("button", name=re.compile("^▪ stopped stop")).bounding_box()
     assert dot is not None
     assert stone is not None
     page.mouse.move(dot["x"] + 5, dot["y"] + 5)

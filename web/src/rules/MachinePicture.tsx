@@ -124,6 +124,11 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
             state.leave_after_s != null ? `for ${state.leave_after_s} s` : "",
             state.is_blocking ? "blind" : "",
           ].filter(Boolean);
+          const words = [
+            `${state.moves ? "▸" : "▪"} ${state.name}`,
+            short(state.action ?? "", 23),
+            short(notes.join(" · "), 28),
+          ];
           return (
             <g key={lying.name} transform={`translate(${lying.x} ${lying.y})`}>
               <g
@@ -136,7 +141,6 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
                 ].join(" ")}
                 role="button"
                 tabIndex={0}
-                aria-label={[`${state.name}: ${state.action || "no action"}`, ...notes].join(", ")}
                 aria-pressed={is("state", place)}
                 onClick={() => onHold({ kind: "state", place })}
                 onKeyDown={(event) => {
@@ -148,18 +152,15 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
               >
                 <path d={stonePath} />
                 {now === state.name && <path className="now-ring" d={stonePath} />}
-                <g aria-hidden="true">
-                  <text x={14} y={21} className="state-name">
-                    {state.moves ? "▸ " : "▪ "}
-                    {state.name}
-                  </text>
-                  <text x={14} y={36} className="state-action">
-                    {short(state.action ?? "", 23)}
-                  </text>
-                  <text x={14} y={49} className="state-note">
-                    {short(notes.join(" · "), 28)}
-                  </text>
-                </g>
+                <text x={14} y={21} className="state-name">
+                  {`${words[0] ?? ""} `}
+                </text>
+                <text x={14} y={36} className="state-action">
+                  {`${words[1] ?? ""} `}
+                </text>
+                <text x={14} y={49} className="state-note">
+                  {`${words[2] ?? ""} `}
+                </text>
               </g>
               <LeadDot
                 from={state.name}
@@ -240,7 +241,7 @@ function Chip({ number, said, isHeld, path, at, onHold }: ChipProps) {
       <g
         role="button"
         tabIndex={0}
-        aria-label={number === null ? said : `${number}: ${said}`}
+        aria-label={`${number === null ? "◷" : `${number}:`} ${said}`}
         aria-pressed={isHeld}
         onKeyDown={(event) => {
           if (event.key === "Enter" || event.key === " ") {
