@@ -112,7 +112,7 @@ def test_several_put_together_say_who_decided(asker: TestClient) -> None:
         (("states", 0, "stay_s"), -1, "rules.states 1 (stopped), stay_s", "has to lie"),
         (("states",), 5, "rules.states", "has to be a list"),
         (("inputs",), "x", "rules", "list"),
-        (("inputs", 0), {"together": "nearest", "of": 3}, "rules", "has to be a list"),
+        (("inputs", 0), {"name": "x", "together": "nearest", "of": 3}, "rules", "has to be a list"),
     ],
 )
 def test_rules_that_cannot_be_are_named_by_their_place(

@@ -10,6 +10,7 @@ import numpy as np
 import typer
 
 from tickstone.cli.log_inputs import RateOption
+from tickstone.core.control.columns import held, only_good
 from tickstone.core.control.controller import Controller, Gains
 from tickstone.core.control.fitting import LAG, MODELS, StepFit, fit_step
 from tickstone.core.control.loop import Rig, simulate
@@ -19,8 +20,6 @@ from tickstone.core.control.plant import Plant
 from tickstone.core.control.tuning import TUNING_RULES
 from tickstone.core.control.tuning.rule import PI, TERMS, Told, TuningRule
 from tickstone.core.display import finite
-from tickstone.core.signal import Signal
-from tickstone.core.status import Status
 from tickstone.formats.log_signals import column_signals
 from tickstone.formats.takes import read_take_file
 from tickstone.formats.takes.header import ReadAs
@@ -102,7 +101,7 @@ def _fitted(file: Path, measured: str, output: str, model: str, rate_hz: float |
         output or _column(names, _OUTPUT, "--output"),
     ]
     (read, _), (steers, _) = column_signals(reading, columns)
-    return fit_step(read.time_s, _held(steers), _only_good(read), model)
+    return fit_step(read.time_s, held(steers), only_good(read), model)
 
 
 def _column(names: list[str], usual: tuple[str, ...], option: str) -> str:
@@ -110,17 +109,6 @@ def _column(names: list[str], usual: tuple[str, ...], option: str) -> str:
     if len(found) != 1:
         raise ValueError(f"{option}: say which of the columns {', '.join(names)} it is")
     return found[0]
-
-
-def _only_good(signal: Signal) -> np.ndarray:
-    return np.where(signal.flag == Status.OK, signal.value, np.nan)
-
-
-def _held(signal: Signal) -> np.ndarray:
-    """An output is held until the next is told."""
-    good = signal.ok
-    last = np.maximum.accumulate(np.where(good, np.arange(len(signal)), -1))
-    return np.where(last >= 0, signal.value[np.maximum(last, 0)], np.nan)
 
 
 def _as_json(

@@ -8,7 +8,8 @@ from typing import Any
 import pytest
 
 from tickstone.core.machines.checking import check_machine
-from tickstone.core.machines.machine import Machine, MachineError
+from tickstone.core.machines.document import MachineError
+from tickstone.core.machines.machine import Machine
 from tickstone.core.machines.starting import STARTING_POINTS
 
 GOOD: dict[str, Any] = {
@@ -146,3 +147,20 @@ def test_too_many_sights_to_try_are_said() -> None:
     }
     titles = [one.title for one in check_machine(Machine.of(document))]
     assert any("too many sights" in one for one in titles)
+
+
+def test_an_absurd_machine_is_answered_soon_and_says_what_it_left() -> None:
+    """Forty states, a hundred and twenty ways of twenty numbers each: some work, and no more."""
+    states = [{"name": f"s{n}", "moves": True} for n in range(40)]
+    wide = " or ".join(f"x{k} between {k}.1 and {k}.9" for k in range(4))
+    transitions = [
+        {"leaves": "any", "to": f"s{n % 40}", "when": f"({wide}) and x{n % 4} < {n}.5"}
+        for n in range(1, 120)
+    ]
+    document = {
+        "inputs": [{"name": f"x{k}"} for k in range(4)],
+        "states": states,
+        "transitions": transitions,
+    }
+    found = check_machine(Machine.of(document))
+    assert any("too many sights" in one.title for one in found)

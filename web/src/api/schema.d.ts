@@ -3183,6 +3183,18 @@ export interface components {
             what: string;
         };
         /**
+         * CrackedOut
+         * @description A decision in use whose grounds have changed. is_rules: or a controller.
+         */
+        CrackedOut: {
+            /** Is Rules */
+            is_rules: boolean;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * CurveOut
          * @description How one figure goes with another, and the point in hand.
          */
@@ -5854,7 +5866,8 @@ export interface components {
         };
         /**
          * RigOut
-         * @description A rig's home: every sensor, every stone, and what to do next.
+         * @description A rig's home: every sensor, every stone, and what to do next. cracked: decisions over all of
+         *     it that rest on what is no more as it was.
          */
         RigOut: {
             air: components["schemas"]["Air-Output"];
@@ -5862,6 +5875,8 @@ export interface components {
             board: string;
             /** Board Label */
             board_label: string;
+            /** Cracked */
+            cracked: components["schemas"]["CrackedOut"][];
             /** Description */
             description: string;
             /** Id */

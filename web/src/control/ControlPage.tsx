@@ -3,7 +3,7 @@ import Button from "react-bootstrap/Button";
 import { useParams } from "react-router";
 import { body, client } from "../api/client";
 import { useRig } from "../api/queries";
-import { useRulesBench } from "../rules/queries";
+import { goBack, useRulesBench } from "../rules/queries";
 import { Skeleton, Trouble } from "../shell/States";
 import { useDeed } from "../shell/useDeed";
 import { InputField } from "../units/InputField";
@@ -121,12 +121,6 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
   }
   function keep() {
     const path = { rig_id: rigId };
-    const use = (id: number) =>
-      body(
-        client.POST("/api/rigs/{rig_id}/decisions/{decision_id}/use", {
-          params: { path: { rig_id: rigId, decision_id: id } },
-        }),
-      );
     void deed(
       () =>
         body(
@@ -142,7 +136,7 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
           }),
         ),
       `${rigName} keeps this controller for: ${kind?.label.toLowerCase()}.`,
-      slot && (() => use(slot.id)),
+      slot && (() => goBack(rigId, slot.id)),
     ).then((isDone) => isDone && setNote(""));
   }
 

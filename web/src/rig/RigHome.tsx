@@ -72,6 +72,12 @@ export function RigHome() {
               anew from its zip.
             </p>
           )}
+          {data.cracked.map((one) => (
+            <p key={one.name} className="bench-note warning">
+              <b>{one.name}</b> cracked: {one.says}{" "}
+              <Link to={`/rigs/${data.id}/${one.is_rules ? "rules" : "control"}`}>Look at it</Link>
+            </p>
+          ))}
           {data.next && (
             <section className={`next next-${data.next.state}`} aria-label="Next stone">
               <StoneMark state={data.next.state} size={42} />

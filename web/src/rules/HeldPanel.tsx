@@ -6,6 +6,7 @@ import {
   ANY,
   type Rules,
   freeName,
+  leftAfter,
   movedUp,
   withState,
   withTransition,
@@ -54,13 +55,7 @@ export function HeldPanel({ rules, held, checked, onChange, onHold }: Props) {
             label="Left after"
             value={state.leave_after_s ?? null}
             placeholder="never"
-            onChange={(leave_after_s) =>
-              change(
-                leave_after_s === null
-                  ? { leave_after_s: null, leave_to: "", is_blocking: false }
-                  : { leave_after_s, leave_to: state.leave_to || (names.find((one) => one !== state.name) ?? "") },
-              )
-            }
+            onChange={(seconds) => change(leftAfter(rules, state, seconds))}
           />
           {state.leave_after_s != null && (
             <WordChoice

@@ -14,7 +14,7 @@ import { LiveView } from "./LiveView";
 import { type Held, MachinePicture } from "./MachinePicture";
 import { ReplayView } from "./ReplayView";
 import { RulesTable } from "./RulesTable";
-import { type Kept, type RulesBench, sent, useChecked, useRulesBench } from "./queries";
+import { type Kept, type RulesBench, goBack, sent, useChecked, useRulesBench } from "./queries";
 import { type Rules, freeName } from "./rules";
 
 type View = "picture" | "table" | "inputs" | "replay" | "live";
@@ -146,26 +146,14 @@ function Machine({ rigId, rigName, bench, rules, setRules, view, setView }: Mach
     void deed(
       () => body(client.POST("/api/rigs/{rig_id}/rules", { params: { path }, body: { rules: sent(rules), note } })),
       `${rigName} goes by these rules now.`,
-      inUse &&
-        (() =>
-          body(
-            client.POST("/api/rigs/{rig_id}/decisions/{decision_id}/use", {
-              params: { path: { rig_id: rigId, decision_id: inUse.id } },
-            }),
-          )),
+      inUse && (() => goBack(rigId, inUse.id)),
     ).then((isDone) => isDone && setNote(""));
   }
   function goBackTo(kept: Kept) {
-    const use = (id: number) =>
-      body(
-        client.POST("/api/rigs/{rig_id}/decisions/{decision_id}/use", {
-          params: { path: { rig_id: rigId, decision_id: id } },
-        }),
-      );
     void deed(
-      () => use(kept.id),
+      () => goBack(rigId, kept.id),
       `${rigName} goes by the rules of ${day(kept.made_at)} again.`,
-      inUse && (() => use(inUse.id)),
+      inUse && (() => goBack(rigId, inUse.id)),
     ).then((isDone) => isDone && setRules(documentOf(kept)));
   }
   function lead(leaves: string, to: string) {

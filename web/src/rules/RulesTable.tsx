@@ -5,6 +5,7 @@ import {
   ANY,
   type Rules,
   freeName,
+  leftAfter,
   movedUp,
   withState,
   withTransition,
@@ -73,13 +74,7 @@ export function RulesTable({ rules, checked, onChange }: Props) {
                     hideLabel
                     placeholder="never"
                     value={state.leave_after_s ?? null}
-                    onChange={(leave_after_s) =>
-                      change(
-                        leave_after_s === null
-                          ? { leave_after_s: null, leave_to: "", is_blocking: false }
-                          : { leave_after_s, leave_to: state.leave_to || (others[0] ?? "") },
-                      )
-                    }
+                    onChange={(seconds) => change(leftAfter(rules, state, seconds))}
                   />
                 </td>
                 <td>

@@ -18,6 +18,14 @@ export const sent = (rules: Rules) => rules as unknown as Record<string, never>;
 
 const of = (rigId: number) => ({ params: { path: { rig_id: rigId } } });
 
+/** Goes by an earlier decision again. */
+export const goBack = (rigId: number, decisionId: number) =>
+  body(
+    client.POST("/api/rigs/{rig_id}/decisions/{decision_id}/use", {
+      params: { path: { rig_id: rigId, decision_id: decisionId } },
+    }),
+  );
+
 export function useRulesBench(rigId: number) {
   return useQuery({
     queryKey: ["rules", rigId],

@@ -90,6 +90,13 @@ export function withoutState(rules: Rules, place: number): Rules {
   };
 }
 
+/** How a state is changed that is left after so long for another; after nothing it is not left by time. */
+export function leftAfter(rules: Rules, state: RuleState, leave_after_s: number | null): Partial<RuleState> {
+  if (leave_after_s === null) return { leave_after_s: null, leave_to: "", is_blocking: false };
+  const other = rules.states.find((one) => one.name !== state.name)?.name ?? "";
+  return { leave_after_s, leave_to: state.leave_to || other };
+}
+
 export function withTransition(rules: Rules, place: number, change: Partial<RuleTransition>): Rules {
   return { ...rules, transitions: rules.transitions.map((one, n) => (n === place ? { ...one, ...change } : one)) };
 }

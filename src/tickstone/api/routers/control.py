@@ -49,6 +49,7 @@ from tickstone.api.schemas.control import (
 )
 from tickstone.api.schemas.machines import KeptOut, WordOut
 from tickstone.core.control.by_hand import STAGES, advise
+from tickstone.core.control.columns import held, only_good
 from tickstone.core.control.controller import Controller
 from tickstone.core.control.demonstrators import DEMONSTRATORS
 from tickstone.core.control.fitting import MODELS, fit_step, scatter_about_course
@@ -65,7 +66,6 @@ from tickstone.core.control.tuning.relay import swing_of
 from tickstone.core.control.tuning.rule import PI, TERMS
 from tickstone.core.display import finite
 from tickstone.core.inputs import known_only, values_of, with_inputs
-from tickstone.core.signal import Signal
 from tickstone.store.models import Rig, Sensor, Take
 from tickstone.work.deciding.keeping import TUNING, in_use_of, keep, kept_of
 from tickstone.work.filtering import channel_signal
@@ -317,21 +317,8 @@ def _columns(
         )  # fmt: skip
         part = signal.between(first, max(first, last))
         time_s = part.time_s
-        found[name] = _good(part) if name == "measured" else _held(part)
+        found[name] = only_good(part) if name == "measured" else held(part)
     return time_s, found
-
-
-def _good(signal: Signal) -> FloatArray:
-    good: FloatArray = np.where(signal.ok, signal.value, np.nan)
-    return good
-
-
-def _held(signal: Signal) -> FloatArray:
-    """The last good value until the next."""
-    good = signal.ok & np.isfinite(signal.value)
-    last = np.maximum.accumulate(np.where(good, np.arange(len(signal)), -1))
-    held: FloatArray = np.where(last >= 0, signal.value[np.maximum(last, 0)], np.nan)
-    return held
 
 
 @router.post("/rigs/{rig_id}/control/fit")

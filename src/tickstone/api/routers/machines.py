@@ -46,12 +46,12 @@ from tickstone.api.schemas.machines import (
     WordOut,
 )
 from tickstone.core.machines.checking import blind_distance_m, check_machine
+from tickstone.core.machines.document import MachineError
 from tickstone.core.machines.machine import (
     BLIND_WORDS,
     HOLD,
     LAST,
     Machine,
-    MachineError,
 )
 from tickstone.core.machines.measures import confusion, stays
 from tickstone.core.machines.running import Runner, Visits, cause_said

@@ -11,6 +11,7 @@ from tickstone.api.desk import Desk, DeskDep, RigDep, RowId, SessionDep, find
 from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.rig import (
+    CrackedOut,
     NextOut,
     RigChange,
     RigIn,
@@ -22,6 +23,8 @@ from tickstone.api.schemas.rig import (
 from tickstone.core.stones.stone import Stone, StoneState, WorkStage
 from tickstone.store.models import Rig, Sensor, Wire, utc_now
 from tickstone.work.catalogue import Catalogue, catalogue_of
+from tickstone.work.deciding.grounds import cracks_in
+from tickstone.work.deciding.keeping import RULES, in_use_of
 from tickstone.work.standing import Standing, standing_of
 from tickstone.work.wiring import board_of
 
@@ -97,7 +100,16 @@ def _rig_out(session: SessionDep, desk: Desk, rig: Rig) -> RigOut:
             if sensor.family in catalogue.devices
         ],
         next=_next_out(standing) if standing else None,
+        cracked=_cracked(session, rig) if standing else [],
     )
+
+
+def _cracked(session: SessionDep, rig: Rig) -> list[CrackedOut]:
+    return [
+        CrackedOut(name=row.name, is_rules=slot == RULES, says=cracks[0])
+        for slot, row in sorted(in_use_of(session, rig).items())
+        if (cracks := cracks_in(session, rig, row))
+    ]
 
 
 def _unknown(trouble: str) -> tuple[Stone, ...]:

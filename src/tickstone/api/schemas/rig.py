@@ -60,9 +60,20 @@ class RigSummary(Answer):
     trouble: str
 
 
-class RigOut(RigSummary):
-    """A rig's home: every sensor, every stone, and what to do next."""
+class CrackedOut(Answer):
+    """A decision in use whose grounds have changed. is_rules: or a controller."""
 
+    name: str
+    is_rules: bool
+    says: str
+
+
+class RigOut(RigSummary):
+    """A rig's home: every sensor, every stone, and what to do next. cracked: decisions over all of
+    it that rest on what is no more as it was.
+    """
+
+    cracked: list[CrackedOut]
     air: Air
     sensors: list[SensorRow]
     next: NextOut | None

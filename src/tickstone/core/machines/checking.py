@@ -15,8 +15,8 @@ from tickstone.core.machines.running import Runner, reading_of
 from tickstone.core.signal import FloatArray
 from tickstone.core.status import Status
 
-MOST_SIGHTS = 20_000
-"""Of readings side by side that are tried for a pair of conditions."""
+MOST_SIGHTS, MOST_TRIED = 20_000, 150_000
+"""Of readings side by side: for a pair of conditions, and in all; what is beyond is said."""
 
 
 def check_machine(machine: Machine) -> tuple[Finding, ...]:
@@ -47,7 +47,8 @@ def check_machine(machine: Machine) -> tuple[Finding, ...]:
         found.append(
             Finding(
                 "note",
-                f"{len(sights.left_out)} conditions have too many sights to try them all.",
+                f"{len(sights.left_out)} conditions have too many sights to try them all"
+                + (", nor was anything after them." if sights.is_spent else "."),
                 f"{pairs}: whether two of them can be true at once was not looked at.",
                 "Speak of fewer inputs in one condition.",
             )
@@ -66,15 +67,20 @@ class _Sight:
 class _Sights:
     """Every combination of readings that conditions can tell apart.
 
-    left_out: conditions that can tell so many apart that they were not tried.
+    left_out: conditions that can tell so many apart that they were not tried. tried: so far.
+    is_spent: whether no more is tried at all.
     """
 
     machine: Machine
     cuts: Mapping[str, FloatArray]
     left_out: list[str] = field(default_factory=list)
+    tried: int = 0
+    is_spent: bool = False
 
     def of(self, *conditions: Condition) -> Iterator[_Sight] | None:
         """All sights that these conditions tell apart; None where they are too many."""
+        if self.is_spent:
+            return None
         names = sorted(frozenset().union(*(one.inputs for one in conditions)))
         statuses = {
             name: {Status.OK} | {
@@ -93,9 +99,13 @@ class _Sights:
         many = 1
         for one in choices:
             many *= len(one)
-        if many > MOST_SIGHTS:
-            self.left_out.append(conditions[-1].said[:60])
+        self.is_spent = self.tried + many > MOST_TRIED
+        if many > MOST_SIGHTS or self.is_spent:
+            said = conditions[-1].said[:60]
+            if said not in self.left_out:
+                self.left_out.append(said)
             return None
+        self.tried += many
         return (_Sight(dict(zip(names, one, strict=True))) for one in itertools.product(*choices))
 
     def _buckets(self, name: str) -> Sequence[int]:
@@ -227,6 +237,8 @@ def _at_once(machine: Machine, sights: _Sights) -> Iterator[Finding]:
         shared = []
         pairs = itertools.combinations(list(machine.leaving(state.name)), 2)
         for (first, one), (second, other) in pairs:
+            if sights.is_spent:
+                break
             if one.to == other.to or one.for_s > other.for_s:
                 continue
             conditions = machine.conditions[first], machine.conditions[second]

@@ -7,7 +7,8 @@ from typing import Any
 
 from tickstone.core.chains.kind import ChainKind, Output
 from tickstone.core.machines.conditions import unit_scales
-from tickstone.core.machines.machine import MachineError, MachineInput
+from tickstone.core.machines.document import MachineError
+from tickstone.core.machines.machine import MachineInput
 
 
 def with_outputs(document: Any, kinds: Mapping[str, ChainKind]) -> Any:

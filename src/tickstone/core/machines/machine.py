@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import dataclasses
 import math
 import re
 from collections.abc import Iterator
@@ -10,6 +9,14 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tickstone.core.machines.conditions import Condition, InputNames, read_condition
+from tickstone.core.machines.document import (
+    MachineError,
+    fields_of,
+    number_or_none,
+    part_of,
+    parts_of,
+    words_of,
+)
 from tickstone.core.machines.together import TRUST, WAYS
 
 ANY = "any"
@@ -24,14 +31,6 @@ BLIND_WORDS = {
 MOST_STATES, MOST_TRANSITIONS, MOST_INPUTS = 40, 120, 24
 LONGEST_S = 86_400.0
 _NAME = re.compile(r"[a-z][a-z0-9_]{0,39}")
-
-
-class MachineError(ValueError):
-    """What cannot be in a machine. where: its place, such as ``transitions 3, when``."""
-
-    def __init__(self, where: str, what: str) -> None:
-        super().__init__(f"{where}: {what}")
-        self.where, self.what = where, what
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,28 +149,18 @@ class Machine:
     @classmethod
     def of(cls, document: Any) -> Machine:
         """A machine from what a file holds. Raises MachineError."""
-        given = _mapping(document, "the rules", cls)
+        given = fields_of(document, "the rules", cls)
         if "states" not in given or "inputs" not in given:
             raise MachineError("the rules", "want inputs, states and transitions")
-        states = tuple(
-            MachineState(**_fields(one, f"states {n}", MachineState))
-            for n, one in _items(given, "states")
-        )
-        blind = _fields(given.get("when_blind", {}), "when_blind", WhenBlind)
+        states = parts_of(given, "states", MachineState)
         return cls(
-            inputs=tuple(
-                MachineInput(**_fields(one, f"inputs {n}", MachineInput))
-                for n, one in _items(given, "inputs")
-            ),
+            inputs=parts_of(given, "inputs", MachineInput),
             states=states,
-            transitions=tuple(
-                Transition(**_fields(one, f"transitions {n}", Transition))
-                for n, one in _items(given, "transitions")
-            ),
-            start=_words(given.get("start", states[0].name if states else ""), "start"),
-            when_blind=WhenBlind(**blind),
-            name=_words(given.get("name", ""), "name"),
-            speed_m_per_s=_number(given.get("speed_m_per_s"), "speed_m_per_s", or_none=True),
+            transitions=parts_of(given, "transitions", Transition),
+            start=words_of(given.get("start", states[0].name if states else ""), "start"),
+            when_blind=part_of(given.get("when_blind", {}), "when_blind", WhenBlind),
+            name=words_of(given.get("name", ""), "name"),
+            speed_m_per_s=number_or_none(given.get("speed_m_per_s"), "speed_m_per_s"),
         )
 
     def place_of(self, state: str) -> int:
@@ -303,67 +292,3 @@ def _check_time(value: float | None, where: str, least: float = 0.0) -> None:
 
 def _known(machine: Machine) -> str:
     return ", ".join(one.name for one in machine.states)
-
-
-def _mapping(value: Any, where: str, kind: Any) -> dict[str, Any]:
-    if not isinstance(value, dict):
-        raise MachineError(where, "has to be an object with names and values")
-    known = [one.name for one in dataclasses.fields(kind) if one.init]
-    for name in value:
-        if name not in known:
-            raise MachineError(
-                where, f"there is no “{str(name)[:40]}”; there are {', '.join(known)}"
-            )
-    return value
-
-
-def _items(given: dict[str, Any], name: str) -> Iterator[tuple[int, Any]]:
-    value = given.get(name, [])
-    if not isinstance(value, list):
-        raise MachineError(name, "has to be a list")
-    return enumerate(value, 1)
-
-
-_NUMBERS = {"longest_s", "stay_s", "for_s"}
-_MAY_BE_NONE = {"leave_after_s", "hold_s"}
-_SWITCHES = {"is_blocking", "moves", "is_alarm", "at_once"}
-_LISTS = {"states", "of", "us", "columns", "settings"}
-
-
-def _fields(value: Any, where: str, kind: Any) -> dict[str, Any]:
-    """The fields of one part, each of the sort it has to be."""
-    given = _mapping(value, where, kind)
-    found: dict[str, Any] = {}
-    for name, one in given.items():
-        place = f"{where}, {name}"
-        if name in _NUMBERS or name in _MAY_BE_NONE:
-            found[name] = _number(one, place, or_none=name in _MAY_BE_NONE)
-        elif name in _SWITCHES:
-            if not isinstance(one, bool):
-                raise MachineError(place, "has to be true or false")
-            found[name] = one
-        elif name in _LISTS:
-            if not isinstance(one, list) or len(one) > MOST_STATES:
-                raise MachineError(place, f"has to be a list of {MOST_STATES} at most")
-            read = _number if name == "us" else _words
-            found[name] = tuple(read(part, place) for part in one)
-        else:
-            found[name] = _words(one, place)
-    for wanted in dataclasses.fields(kind):
-        if wanted.name not in found and wanted.default is dataclasses.MISSING:
-            raise MachineError(where, f"wants a {wanted.name}")
-    return found
-
-
-def _number(value: Any, where: str, or_none: bool = False) -> float | None:
-    if value is None and or_none:
-        return None
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        raise MachineError(where, "has to be a number")
-    return float(value)
-
-
-def _words(value: Any, where: str) -> str:
-    if not isinstance(value, str) or len(value) > 2_000:
-        raise MachineError(where, "has to be words")
-    return value

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from tickstone.core.chains.kind import ChainKind, Output
-from tickstone.core.machines.machine import Machine, MachineError, MachineInput
+from tickstone.core.machines.document import MachineError
+from tickstone.core.machines.machine import Machine, MachineInput
 from tickstone.core.machines.starting.point import Need, StartingPoint
 from tickstone.store.models import Rig, Sensor
 from tickstone.work.catalogue import catalogue_of
@@ -110,21 +111,27 @@ def machine_of(document: dict[str, Any], offered: Sequence[Offered]) -> Machine:
 
     Raises MachineError.
     """
-    machine = filled_in(document, offered)
+    filled = filled_in(document, offered)
+    inputs = filled.get("inputs")
+    if not isinstance(inputs, list):
+        return Machine.of(filled)
     known = {
         one["name"]: one.get("unit", "")
-        for one in machine.get("inputs", [])
+        for one in inputs
         if isinstance(one, dict) and isinstance(one.get("name"), str)
     }
-    for one in machine.get("inputs", []):
-        if isinstance(one, dict) and one.get("together") and isinstance(one.get("of"), list):
-            units = {known.get(str(of), "") for of in one["of"]}
-            if len(units) > 1:
-                raise MachineError(
-                    f"inputs, {str(one.get('name'))[:40]}", "what is put together is not alike"
-                )
-            one["unit"] = units.pop() if units else ""
-    return Machine.of(machine)
+    return Machine.of({**filled, "inputs": [_like_its_parts(one, known) for one in inputs]})
+
+
+def _like_its_parts(one: Any, known: Mapping[str, str]) -> Any:
+    """An input that is put together, in the unit of its parts; any other as it is."""
+    if not isinstance(one, dict) or not one.get("together") or not isinstance(one.get("of"), list):
+        return one
+    units = {known.get(str(of), "") for of in one["of"]}
+    if len(units) > 1:
+        where = f"inputs, {str(one.get('name'))[:40]}"
+        raise MachineError(where, "what is put together is not alike")
+    return {**one, "unit": units.pop() if units else ""}
 
 
 def sensors_of(machine: Machine) -> list[int]:
