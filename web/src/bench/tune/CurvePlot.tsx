@@ -22,7 +22,7 @@ export function CurvePlot({ curve }: { curve: Curve }) {
   const said = `${curve.x_label} ${saidIn(xs, curve.at_x, 2)}: ${curve.y_label} ${saidIn(ys, curve.at_y)}`;
   return (
     <figure className="curve-plot">
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={said}>
+      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} aria-hidden="true">
         <path className="curve-under" d={`${path}L${x(xMost)} ${y(0)}L${x(0)} ${y(0)}z`} />
         <line x1={LEFT} x2={WIDTH - 10} y1={y(0)} y2={y(0)} />
         <line x1={LEFT} x2={LEFT} y1={8} y2={y(0)} />
