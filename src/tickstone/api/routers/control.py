@@ -184,7 +184,10 @@ def _margins(bench: _Bench, controller: Controller) -> MarginsOut:
         bench.plant, controller.acting, controller.derivative_lag_s, rig.filter_lag_s, rig.sample_s
     )
     found = margins(loop)
-    grows = growth(loop, rig.sample_s)
+    try:
+        grows = growth(loop, rig.sample_s)
+    except ValueError as error:
+        raise does_not_fit(str(error), "plant_inputs.delay_s") from error
     return MarginsOut(
         gain=finite(found.gain),
         gain_down=finite(found.gain_down),

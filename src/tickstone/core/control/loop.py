@@ -99,6 +99,8 @@ def simulate(
     every = max(1, math.ceil(rig.sample_s / _FINEST_S - 1e-9))
     dt = rig.sample_s / every
     readings = math.ceil(rig.lasts_s / rig.sample_s)
+    if plant.delay_s > MOST_STEPS * dt / 20.0:
+        raise ValueError(f"delay_s: {plant.delay_s:g} s are too many steps of {dt:g} s")
     if readings * every > MOST_STEPS:
         raise ValueError(
             f"lasts_s: {rig.lasts_s:g} s are {readings * every} steps; {MOST_STEPS} at most"

@@ -17,6 +17,8 @@ from tickstone.core.control.controller import Gains
 from tickstone.core.control.plant import ComplexArray, FloatArray, Plant
 
 _POINTS = 6_000
+MOST_LATE = 800
+"""Readings that may be on their way at once: each is a state of the sampled loop."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,6 +171,7 @@ def growth(loop: Loop, sample_s: float) -> float:
 
     Under 1 it dies away: the loop is stable. Exact for a plant without ends and friction, with its
     output held between readings: the largest size of the eigenvalues of one turn of the loop.
+    Raises ValueError where the dead time is beyond `MOST_LATE` readings.
 
     >>> loop = Loop(Plant(2.0, 0.5, 0.1), Gains(1.0, 2.0, 0.0))
     >>> growth(loop, 0.05) < 1.0 < growth(Loop(loop.plant, Gains(9.0, 2.0, 0.0)), 0.05)
@@ -178,6 +181,10 @@ def growth(loop: Loop, sample_s: float) -> float:
     n = len(a)
     whole, part_s = divmod(loop.plant.delay_s, sample_s)
     late = int(whole)
+    if late > MOST_LATE:
+        raise ValueError(
+            f"delay_s: {loop.plant.delay_s:g} s are {late} readings late; {MOST_LATE} at most"
+        )
     step = expm(np.block([[a, b], [np.zeros((1, n + 1))]]) * sample_s)
     after = expm(np.block([[a, b], [np.zeros((1, n + 1))]]) * (sample_s - part_s))
     phi, gamma = step[:n, :n], step[:n, n:]

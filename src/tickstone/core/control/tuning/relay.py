@@ -93,6 +93,10 @@ class RelayRule(TuningRule):
         self.check_terms(terms)
         _, period_s = ultimate(plant)
         sample_s = min(0.01, period_s / 200.0)
+        if sample_s < 1e-4 or 20.0 * period_s > 10_000.0:
+            raise ValueError(
+                f"a swing would last {period_s:.3g} s: too short, or too long, for a relay to tell"
+            )
         sign = math.copysign(1.0, plant.gain)
         rig = Rig(sample_s=max(1e-4, sample_s), start=0.0, target=0.0, lasts_s=20.0 * period_s)
         free = Plant(plant.gain, plant.lag_s, plant.delay_s, plant.integrators)
