@@ -150,12 +150,12 @@ def test_too_many_sights_to_try_are_said() -> None:
 
 
 def test_an_absurd_machine_is_answered_soon_and_says_what_it_left() -> None:
-    """Forty states, a hundred and twenty ways of twenty numbers each: some work, and no more."""
+    """Forty states, eighty ways of five numbers each: some work, and no more; beyond, refused."""
     states = [{"name": f"s{n}", "moves": True} for n in range(40)]
     wide = " or ".join(f"x{k} between {k}.1 and {k}.9" for k in range(4))
     transitions = [
         {"leaves": "any", "to": f"s{n % 40}", "when": f"({wide}) and x{n % 4} < {n}.5"}
-        for n in range(1, 120)
+        for n in range(1, 80)
     ]
     document = {
         "inputs": [{"name": f"x{k}"} for k in range(4)],
@@ -164,3 +164,6 @@ def test_an_absurd_machine_is_answered_soon_and_says_what_it_left() -> None:
     }
     found = check_machine(Machine.of(document))
     assert any("too many sights" in one.title for one in found)
+    transitions *= 2
+    with pytest.raises(MachineError, match="comparisons; 400 at most"):
+        Machine.of({**document, "transitions": transitions[:120]})

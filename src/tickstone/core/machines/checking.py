@@ -279,6 +279,8 @@ def _dithering(machine: Machine, sights: _Sights) -> Iterator[Finding]:
     for state in machine.states:
         for there, one in machine.leaving(state.name):
             for back, other in machine.leaving(one.to):
+                if sights.is_spent:
+                    return
                 pair = frozenset((state.name, one.to))
                 if other.to != state.name or pair in seen:
                     continue

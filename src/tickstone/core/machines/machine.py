@@ -29,6 +29,7 @@ BLIND_WORDS = {
     HIGHEST: "count as the highest there is",
 }
 MOST_STATES, MOST_TRANSITIONS, MOST_INPUTS = 40, 120, 24
+MOST_COMPARISONS = 400
 LONGEST_S = 86_400.0
 _NAME = re.compile(r"[a-z][a-z0-9_]{0,39}")
 
@@ -144,6 +145,10 @@ class Machine:
                 read.append(read_condition(one.when, names))
             except ValueError as error:
                 raise MachineError(f"transitions {number}, when", str(error)) from error
+        many = sum(len(one.atoms) for one in read)
+        if many > MOST_COMPARISONS:
+            what = f"make {many} comparisons; {MOST_COMPARISONS} at most"
+            raise MachineError("transitions", what)
         object.__setattr__(self, "conditions", tuple(read))
 
     @classmethod

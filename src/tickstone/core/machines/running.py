@@ -252,8 +252,20 @@ def _tables_of(machine: Machine, cuts: Mapping[str, FloatArray]) -> tuple[Any, .
     widest = max((len(one) + 1 for one in cuts.values()), default=1) * _STATUSES
     truths = np.full((max(1, len(atoms)), widest), UNKNOWN, dtype=np.int64)
     for number, atom in enumerate(atoms):
-        for code in range((len(cuts[atom.input]) + 1) * _STATUSES):
-            truths[number, code] = _truth(atom, code, cuts[atom.input])
+        width = len(cuts[atom.input]) + 1
+        # All that is usable is told alike, and what is not is neither: few codes need a look.
+        alike = range(int(Status.OK) * width, (int(Status.OK) + 1) * width)
+        usable = [_truth(atom, code, cuts[atom.input]) for code in alike]
+        for status in Status:
+            at = int(status) * width
+            if atom.status is not None:
+                truths[number, at : at + width] = _truth(atom, at, cuts[atom.input])
+            elif status in USABLE:
+                truths[number, at : at + width] = usable
+            elif status.is_bound:
+                truths[number, at : at + width] = [
+                    _truth(atom, at + n, cuts[atom.input]) for n in range(width)
+                ]
     counts = np.zeros((max(1, len(names)), widest), dtype=np.bool_)
     fallback = np.full(max(1, len(names)), -1, dtype=np.int64)
     how = machine.when_blind.how
