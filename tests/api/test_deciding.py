@@ -186,12 +186,37 @@ def test_rules_run_on_the_open_line(client: TestClient) -> None:
     seen = set()
     deadline = time.monotonic() + 30
     while time.monotonic() < deadline and not {"drive", "stopped"} <= seen:
-        live = asked(client, "POST", f"{RULES}/live", {"rules": document})
+        live = live_of(client, document)
         seen |= {live["states"][one] for one in live["visits"]["state"]}
+        if live["state"] == "stopped":
+            last = live["entered"][0]
+            assert (last["state"], last["by"]) == ("stopped", ["front"])
+            assert "front below" in last["why"]
         time.sleep(0.05)
     assert {"drive", "stopped"} <= seen
     assert live["restarts"] == 0
+    assert any("±" in one["said"] for one in live["sights"])
+    # What is put together says whose it is, on the line too.
+    several = {
+        **document,
+        "inputs": [
+            *document["inputs"],
+            {**document["inputs"][0], "name": "again"},
+            {"name": "near", "together": "nearest", "of": [document["inputs"][0]["name"], "again"]},
+        ],
+    }
+    wait_for(lambda: "near" in sights_of(live_of(client, several)))
+    # What came to its end is no line that is open.
+    wait_for(lambda: not live_of(client, document)["is_open"], 60)
     client.delete("/api/rigs/1/line")
+
+
+def live_of(client: TestClient, document: Any) -> Any:
+    return asked(client, "POST", f"{RULES}/live", {"rules": document})
+
+
+def sights_of(live: dict[str, Any]) -> dict[str, Any]:
+    return {one["name"]: one for one in live["sights"]}
 
 
 FITTED = {"plant": "fitted", "plant_inputs": {"gain": 2.0, "lag_s": 1.5, "delay_s": 0.2}}

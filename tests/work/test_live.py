@@ -304,6 +304,13 @@ def test_the_rate_is_that_of_the_lines(lines: int, every_s: float, times: int) -
     assert 0.6 * lines / every_s < line.rate_hz <= 1.03 * lines / every_s
 
 
+def test_a_line_that_fell_silent_says_for_how_long() -> None:
+    line = heard([part for n in range(8) for part in (numbered(4 * n, 4), Pause(0.05))])
+    assert line.silent_s == 0.0
+    time.sleep(1.1)
+    assert 1.1 <= line.silent_s < 30.0
+
+
 def heard(parts: Iterable[bytes | float | Pause]) -> LiveLine:
     """A line that has heard all of a script."""
     script = Script(parts)

@@ -19,7 +19,7 @@ from tickstone.api.schemas.machines import (
     WrongOut,
 )
 from tickstone.core.chains.kind import Output
-from tickstone.core.display import finite
+from tickstone.core.display import finite, grouped
 from tickstone.core.machines.machine import Machine, MachineInput
 from tickstone.core.machines.measures import (
     Confusion,
@@ -28,17 +28,18 @@ from tickstone.core.machines.measures import (
     Stay,
     reaction_said,
 )
-from tickstone.core.machines.running import Runner, Visits, cause_said, causes_of
-from tickstone.core.reading_units import said
+from tickstone.core.machines.running import Visits, cause_said, causes_of
+from tickstone.core.machines.sight import Sight
+from tickstone.core.reading_units import shown, shown_u
 from tickstone.core.signal import Signal
-from tickstone.core.status import Status
 from tickstone.core.thin import thin_samples
 from tickstone.core.uncertainty import expanded
-from tickstone.work.deciding.replaying import Sight
 from tickstone.work.results import window_of
 
 MOST_VISITS = 1_200
 _POINTS = 1_200
+_UNSURE = 3
+"""Decimals of what has no ± to say how many are worth it."""
 
 
 def rate_out(rate: Rate) -> RateOut:
@@ -172,9 +173,7 @@ def sight_out(one: Sight, machine: Machine) -> SightOut:
     elif math.isnan(one.value):
         text = "nothing"
     else:
-        text = said(one.value, given.unit, _decimals(one.value, one.u))
-        if math.isfinite(one.u):
-            text += f" ± {said(expanded(one.u), given.unit, _decimals(one.value, one.u))}"
+        text = _said(one, given.unit)
     return SightOut(
         name=one.name,
         said=text,
@@ -184,22 +183,11 @@ def sight_out(one: Sight, machine: Machine) -> SightOut:
     )
 
 
-def _decimals(value: float, u: float) -> int:
-    if math.isfinite(u) and u > 0.0:
-        return max(0, min(6, 1 - math.floor(math.log10(expanded(u)))))
-    return 3
-
-
-def live_sights(
-    runner: Runner, newest: dict[str, tuple[float, float, int]], now_s: float
-) -> list[Sight]:
-    """What every input of a live machine said last; doubts are not worked out so often."""
-    told = []
-    for one in runner.machine.inputs:
-        if one.name not in newest:
-            continue
-        at_s, value, flag = newest[one.name]
-        status = Status.OUTDATED if now_s - at_s >= one.longest_s else Status(flag)
-        word = one.states[int(value)] if one.states and value == value else ""
-        told.append(Sight(one.name, value, math.nan, status, word, now_s - at_s, ""))
-    return told
+def _said(one: Sight, unit: str) -> str:
+    """A value with its ±, both as fine as the second figure of the ±, as it is read."""
+    value, word = shown(one.value, unit)
+    doubt = shown_u(expanded(one.u), unit)
+    if not (math.isfinite(doubt) and doubt > 0.0):
+        return f"{grouped(value, _UNSURE)} {word}".rstrip()
+    decimals = max(0, min(6, 1 - math.floor(math.log10(doubt))))
+    return f"{grouped(value, decimals)} ± {grouped(doubt, decimals)} {word}".rstrip()

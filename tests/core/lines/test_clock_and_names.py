@@ -121,3 +121,8 @@ def test_guesses() -> None:
     assert guess_quantity("left", "cm", [58.0]) == "distance"
     assert guess_quantity("side", "", [2041.0, 2043.0]) == "echo time"
     assert guess_quantity("A0", "", [512.0]) == "converter counts"
+    # Nobody's battery has 546 V: what the converter says is not taken for volts.
+    assert guess_quantity("batt", "", [546.0, 547.0]) == "converter counts"
+    assert guess_quantity("vbat", "counts", [12.0]) == "converter counts"
+    assert guess_quantity("batt", "", [7.94, 8.01]) == guess_quantity("v", "", [12.0]) == "voltage"
+    assert guess_quantity("batt", "mV", [7940.0]) == "voltage"

@@ -3432,6 +3432,20 @@ export interface components {
             to: string;
         };
         /**
+         * EnteredOut
+         * @description A state that was entered on the line, when and why. by: the inputs that decided.
+         */
+        EnteredOut: {
+            /** At S */
+            at_s: number;
+            /** By */
+            by: string[];
+            /** State */
+            state: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * ExampleOut
          * @description An example log. kind: of the sensor it is of.
          */
@@ -4545,19 +4559,22 @@ export interface components {
         /**
          * LiveRulesOut
          * @description Rules on the open line. is_open: whether one is. state: now; empty while nothing is known.
-         *     restarts: how often it had to begin anew because nobody looked for too long.
+         *     restarts: how often it had to begin anew because nobody looked for too long. silent_s: how long
+         *     the line has said nothing, where that is longer than usual. entered: the newest first.
          */
         LiveRulesOut: {
             /** Causes */
             causes: string[];
+            /** Entered */
+            entered: components["schemas"]["EnteredOut"][];
             /** Is Open */
             is_open: boolean;
             /** Restarts */
             restarts: number;
             /** Sights */
             sights: components["schemas"]["SightOut"][];
-            /** Since S */
-            since_s: number | null;
+            /** Silent S */
+            silent_s: number;
             /** State */
             state: string;
             /** States */

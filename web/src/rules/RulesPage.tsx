@@ -320,7 +320,27 @@ function Machine({ rigId, rigName, bench, rules, setRules, view, setView }: Mach
           )}
           {view === "inputs" && <InputsPanel rules={rules} bench={bench} onChange={change} />}
           {view === "replay" && <ReplayView rigId={rigId} rules={rules} bench={bench} onNow={setNow} />}
-          {view === "live" && <LiveView rigId={rigId} rules={rules} onNow={setNow} />}
+          {view === "live" && (
+            <>
+              <LiveView rigId={rigId} rules={rules} onNow={setNow} />
+              {now !== null && (
+                <MachinePicture
+                  rules={rules}
+                  checked={checked.data}
+                  held={null}
+                  onHold={(one) => {
+                    setHeld(one);
+                    setView("picture");
+                  }}
+                  onLead={(leaves, to) => {
+                    lead(leaves, to);
+                    setView("picture");
+                  }}
+                  now={now}
+                />
+              )}
+            </>
+          )}
           <p className="caution">{bench.caution}</p>
         </div>
         <Findings

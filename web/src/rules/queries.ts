@@ -10,6 +10,7 @@ export type Version = Schemas["VersionOut"];
 export type Visits = Schemas["VisitsOut"];
 export type Trace = Schemas["TraceOut"];
 export type Saw = Schemas["SawOut"];
+export type Entered = Schemas["EnteredOut"];
 export type Rate = Schemas["RateOut"];
 export type Confusion = Schemas["ConfusionOut"];
 

@@ -13,7 +13,6 @@ from tickstone.api.desk import DeskDep, RigDep, RowId, SessionDep, find
 from tickstone.api.machines_out import (
     causes_out,
     confusion_out,
-    live_sights,
     not_run,
     sight_out,
     stay_out,
@@ -26,6 +25,7 @@ from tickstone.api.schemas.finding import FindingOut
 from tickstone.api.schemas.machines import (
     CheckedOut,
     Document,
+    EnteredOut,
     KeepRulesIn,
     KeptOut,
     LiveRulesOut,
@@ -65,7 +65,7 @@ from tickstone.work.deciding.offered import Offered, fed, machine_of, offered_by
 from tickstone.work.deciding.replaying import (
     Heard,
     UnheardError,
-    deciders,
+    decided_by,
     heard_in,
     seen_at,
     truths_in,
@@ -74,6 +74,7 @@ from tickstone.work.live.machines import LiveMachine, LiveVisit
 
 router = APIRouter(prefix="/api", tags=["rules over a rig"])
 
+_ENTERED = 5
 CAUTION = (
     "Wheels off the floor for the first run, a stop within reach, people out of the way. "
     "Tick Stone is not a safety device."
@@ -299,7 +300,7 @@ def what_rules_saw(rig: RigDep, body: SawIn, session: SessionDep, desk: DeskDep)
         since_s=float(visits.from_s[place]),
         until_s=float(visits.to_s[place]),
         why=cause_said(machine, int(visits.cause[place])),
-        by=deciders(heard, int(visits.cause[place]), float(visits.from_s[place])),
+        by=decided_by(heard, int(visits.cause[place]), float(visits.from_s[place])),
         sights=[sight_out(one, machine) for one in sights],
     )
 
@@ -312,10 +313,12 @@ def rules_on_the_line(
     machine = _machine(body.rules, offered_by(session, rig))
     line = desk.lines.line(rig.id)
     nothing = VisitsOut(from_s=[], to_s=[], state=[], why=[], many=[])
-    if line is None or line.ring is None:
+    is_open = line is not None and line.state != "ended"
+    if line is None or line.ring is None or not is_open:
         return LiveRulesOut(
-            is_open=line is not None, unheard=[], state="", since_s=None, until_s=0.0, restarts=0,
-            visits=nothing, states=[one.name for one in machine.states], causes=[], sights=[],
+            is_open=is_open, unheard=[], silent_s=0.0, state="", until_s=0.0, restarts=0,
+            visits=nothing, states=[one.name for one in machine.states], causes=[], entered=[],
+            sights=[],
         )  # fmt: skip
     by_id = {one.sensor_id: one for one in desk.lines.sensors(session, line).values()}
     sensors = {
@@ -324,21 +327,27 @@ def rules_on_the_line(
         if one.sensor.isdigit() and int(one.sensor) in by_id
     }
     live = desk.lines.machine(line, machine, sensors)
-    newest = live.visits[-1] if live.visits else None
+    entered = [
+        EnteredOut(
+            at_s=one.from_s,
+            state=machine.states[one.state].name,
+            why=cause_said(machine, one.cause),
+            by=list(one.by),
+        )
+        for one in list(live.visits)[: -_ENTERED - 1 : -1]
+    ]
     return LiveRulesOut(
         is_open=True,
         unheard=list(live.unheard),
-        state="" if newest is None else machine.states[live.state].name,
-        since_s=None if newest is None else newest.from_s,
+        silent_s=line.silent_s,
+        state=entered[0].state if entered else "",
         until_s=live.until_s,
         restarts=live.restarts,
         visits=_live_visits(machine, live),
         states=[one.name for one in machine.states],
         causes=causes_out(machine),
-        sights=[
-            sight_out(one, machine)
-            for one in live_sights(Runner(machine), live.newest, live.until_s)
-        ],
+        entered=entered,
+        sights=[sight_out(one, machine) for one in live.sights()],
     )
 
 

@@ -298,18 +298,29 @@ class SawOut(Answer):
     sights: list[SightOut]
 
 
+class EnteredOut(Answer):
+    """A state that was entered on the line, when and why. by: the inputs that decided."""
+
+    at_s: float
+    state: str
+    why: str
+    by: list[str]
+
+
 class LiveRulesOut(Answer):
     """Rules on the open line. is_open: whether one is. state: now; empty while nothing is known.
-    restarts: how often it had to begin anew because nobody looked for too long.
+    restarts: how often it had to begin anew because nobody looked for too long. silent_s: how long
+    the line has said nothing, where that is longer than usual. entered: the newest first.
     """
 
     is_open: bool
     unheard: list[str]
+    silent_s: float
     state: str
-    since_s: float | None
     until_s: float
     restarts: int
     visits: VisitsOut
     states: list[str]
     causes: list[str]
+    entered: list[EnteredOut]
     sights: list[SightOut]

@@ -112,6 +112,10 @@ def guess_quantity(name: str, unit: str, values: Sequence[float]) -> str:
                 return "echo time"
             if quantity == "pulse" and not set(values) <= {0.0, 1.0}:
                 return "pulse count" if _rises(values) else "pulse gap"
+            if quantity == "voltage" and (
+                unit in ("counts", "LSB") or (not unit and _coded(values))
+            ):
+                return "converter counts"
             if quantity == "converter counts" and values and set(values) <= {0.0, 1.0}:
                 return "pulse"
             return quantity
@@ -166,6 +170,11 @@ def time_unit_of(name: str, unit: str, values: Sequence[float]) -> str:
 def _echo_like(values: Sequence[float]) -> bool:
     heard = [value for value in values if value > 0]
     return bool(heard) and 400 <= statistics.median(heard) <= 40_000
+
+
+def _coded(values: Sequence[float]) -> bool:
+    """Whole numbers of which no hobbyist's battery has as many volts: what a converter says."""
+    return bool(values) and all(value == int(value) for value in values) and max(values) > 60
 
 
 def _rises(values: Sequence[float]) -> bool:

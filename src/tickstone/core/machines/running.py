@@ -18,7 +18,7 @@ import numpy.typing as npt
 from tickstone.core.loops.machines import crossings, run_machine
 from tickstone.core.machines.conditions import UNKNOWN, Atom
 from tickstone.core.machines.machine import HIGHEST, HOLD, LAST, LOWEST, Machine, MachineInput
-from tickstone.core.machines.together import by_name
+from tickstone.core.machines.together import Together, by_name
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
 
@@ -129,19 +129,27 @@ class Runner:
         cause = np.concatenate(([AT_START], visits.cause))
         return Visits(from_s, to_s, state, cause)
 
-    def heard(self, signals: Mapping[str, Signal]) -> dict[str, Signal]:
-        """Every input, those put together as well."""
+    def sources(self, signals: Mapping[str, Signal]) -> dict[str, Signal | Together]:
+        """Every input; of those put together also who decided. Raises ValueError for an input that
+        nothing is heard of.
+        """
         longest = {one.name: one.longest_s for one in self.machine.inputs}
-        found = {}
+        found: dict[str, Signal | Together] = {}
         for one in self.machine.inputs:
             if one.together:
-                made = by_name(one.name, one.of, signals, longest, one.together, one.us)
-                found[one.name] = made.signal
+                found[one.name] = by_name(one.name, one.of, signals, longest, one.together, one.us)
             elif one.name in signals:
                 found[one.name] = signals[one.name]
             else:
                 raise ValueError(f"{one.name}: nothing is heard of it here")
         return found
+
+    def heard(self, signals: Mapping[str, Signal]) -> dict[str, Signal]:
+        """Every input, those put together as well."""
+        return {
+            name: one.signal if isinstance(one, Together) else one
+            for name, one in self.sources(signals).items()
+        }
 
     def run(
         self, place: Place, heard: Mapping[str, Signal], until_s: float

@@ -7,17 +7,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tickstone.core.machines.conditions import TRUE
 from tickstone.core.machines.machine import Machine
 from tickstone.core.machines.measures import Truth
-from tickstone.core.machines.running import USABLE, Runner, Visits
-from tickstone.core.machines.together import by_name
+from tickstone.core.machines.running import Runner, Visits
+from tickstone.core.machines.sight import Sight, deciders, sight_at
 from tickstone.core.signal import Signal
-from tickstone.core.status import Status
 from tickstone.store.models import Mark, Recording, Sensor, Take
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
@@ -112,25 +109,10 @@ def truths_in(session: Session, take: Take, machine: Machine) -> list[Truth]:
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class Sight:
-    """What an input said last at a time. u: standard uncertainty, NaN where not known. word: of a
-    decision. age_s: how old it was. who: which of those put together decided, or nothing.
-    """
-
-    name: str
-    value: float
-    u: float
-    status: Status
-    word: str
-    age_s: float
-    who: str
-
-
 def seen_at(heard: Heard, time_s: float) -> list[Sight]:
     """What every input said at a time, with its doubt where that is known."""
     told = []
-    for one in _readings(heard, time_s):
+    for one in _sights(heard, time_s).values():
         u = math.nan
         if one.name in heard.results and not one.word and math.isfinite(one.age_s):
             results, node = heard.results[one.name]
@@ -142,50 +124,13 @@ def seen_at(heard: Heard, time_s: float) -> list[Sight]:
     return told
 
 
-def _readings(heard: Heard, time_s: float) -> list[Sight]:
-    """What every input said last at a time."""
-    told = []
-    every = Runner(heard.machine).heard(heard.signals)
-    for one in heard.machine.inputs:
-        signal = every[one.name]
-        place = int(np.searchsorted(signal.time_s, time_s, side="right")) - 1
-        if place < 0:
-            told.append(Sight(one.name, math.nan, math.nan, Status.NOT_YET, "", math.nan, ""))
-            continue
-        value, at_s = float(signal.value[place]), float(signal.time_s[place])
-        status = Status(int(signal.flag[place]))
-        if time_s - at_s >= one.longest_s:
-            status = Status.OUTDATED
-        word = one.states[int(value)] if one.states and math.isfinite(value) else ""
-        who = _who(heard, one.name, time_s)
-        told.append(Sight(one.name, value, math.nan, status, word, time_s - at_s, who))
-    return told
-
-
-def deciders(heard: Heard, cause: int, at_s: float) -> list[str]:
-    """Which inputs made the condition of a transition true at a time; none for a time running out.
-
-    Of those put together, the one whose value it was.
-    """
+def decided_by(heard: Heard, cause: int, at_s: float) -> list[str]:
+    """Which inputs made the condition of a transition true; none where a time ran out."""
     if cause < 0:
         return []
-    readings = {one.name: one for one in _readings(heard, at_s)}
-    found = []
-    for atom in heard.machine.conditions[cause].atoms:
-        one = readings[atom.input]
-        if atom.told(one.value, one.status, one.status in USABLE) == TRUE:
-            found.append(f"{atom.input} by {one.who}" if one.who else atom.input)
-    return list(dict.fromkeys(found))
+    return deciders(heard.machine.conditions[cause], _sights(heard, at_s))
 
 
-def _who(heard: Heard, name: str, time_s: float) -> str:
-    """Which of those put together the value is of."""
-    one = next(each for each in heard.machine.inputs if each.name == name)
-    if not one.together:
-        return ""
-    longest = {each.name: each.longest_s for each in heard.machine.inputs}
-    made = by_name(one.name, one.of, heard.signals, longest, one.together, one.us)
-    place = int(np.searchsorted(made.signal.time_s, time_s, side="right")) - 1
-    if place < 0 or made.who[place] < 0:
-        return ""
-    return one.of[int(made.who[place])]
+def _sights(heard: Heard, time_s: float) -> dict[str, Sight]:
+    every = Runner(heard.machine).sources(heard.signals)
+    return {one.name: sight_at(one, every[one.name], time_s) for one in heard.machine.inputs}

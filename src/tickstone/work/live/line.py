@@ -35,6 +35,7 @@ _CLOCKS_APART_US = 400_000
 _RATE_OVER_S = 2.0
 _SILENCE_S = 0.5
 """Before this the next lines may be on their way; after it the rate falls."""
+_SILENT_AFTER_S = 1.0
 _OVER_S = 30.0
 _SHORTEST_S = 0.25
 
@@ -204,6 +205,15 @@ class LiveLine:
         if len(intervals) < 8:
             return None
         return float(1.4826 * np.median(np.abs(intervals - np.median(intervals))))
+
+    @property
+    def silent_s(self) -> float:
+        """How long no values have come, where that is longer than usual; else 0."""
+        if not self._last_arrival_us:
+            return 0.0
+        passed_s = (now_us() - self._last_arrival_us) / 1e6
+        usual_s = float(np.median(list(self._intervals) or [0])) / 1e6
+        return passed_s if passed_s > max(_SILENT_AFTER_S, 4.0 * usual_s) else 0.0
 
     @property
     def clock_note(self) -> str:
