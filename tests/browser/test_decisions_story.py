@@ -60,6 +60,31 @@ def test_rules_are_changed_replayed_and_kept(open_page: OpenPage) -> None:
     expect(page.get_by_text("changed since it was kept")).to_be_visible()
 
 
+def test_a_way_is_led_by_a_finger(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1/rules")
+    dot = page.get_by_role("img", name="Lead a way from stopped", exact=True)
+    expect(dot).to_be_visible()
+    ways = page.get_by_role("button", name=re.compile("^(\\d+:|◷)"))
+    before = ways.count()
+    start = dot.bounding_box()
+    end = page.get_by_role("button", name=re.compile("^▪ avoid")).bounding_box()
+    assert start is not None
+    assert end is not None
+    finger = page.context.new_cdp_session(page)
+    finger.send("Emulation.setTouchEmulationEnabled", {"enabled": True})
+    x, y = start["x"] + start["width"] / 2, start["y"] + start["height"] / 2
+    across, down = end["x"] + end["width"] / 2 - x, end["y"] + end["height"] / 2 - y
+    finger.send(
+        "Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [{"x": x, "y": y}]}
+    )
+    for n in range(1, 11):
+        at = {"x": x + across * n / 10, "y": y + down * n / 10}
+        finger.send("Input.dispatchTouchEvent", {"type": "touchMove", "touchPoints": [at]})
+    finger.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
+    expect(ways).to_have_count(before + 1)
+    expect(page.get_by_role("button", name="Step back")).to_be_enabled()
+
+
 def test_a_way_is_led_by_hand_from_stone_to_stone(open_page: OpenPage) -> None:
     page = open_page("/rigs/1/rules")
     expect(page.get_by_role("button", name=re.compile("^7: "))).to_be_visible()

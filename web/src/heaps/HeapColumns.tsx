@@ -1,5 +1,6 @@
 import { useId, useRef } from "react";
 import type { Schemas } from "../api/client";
+import { heldByTouch } from "../shell/heldByTouch";
 import { grouped } from "../units/units";
 import { type Axis, axisOf, decimalsOf, outline, ticksOf } from "./shape";
 
@@ -151,6 +152,7 @@ function Threshold({ name, line, axis, y, valueAt, onLine, onChoose }: Threshold
   const step = (axis.high - axis.low) / 200;
   return (
     <g
+      ref={onLine && heldByTouch}
       className={onLine ? "heap-line can-move" : "heap-line"}
       role="slider"
       tabIndex={onLine ? 0 : -1}

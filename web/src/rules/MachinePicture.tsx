@@ -1,4 +1,5 @@
 import { type PointerEvent, useMemo, useRef, useState } from "react";
+import { heldByTouch } from "../shell/heldByTouch";
 import { type Lying, STONE, pictureOf } from "./layout";
 import type { Checked } from "./queries";
 import { ANY, type Rules } from "./rules";
@@ -40,7 +41,7 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
   }
   function lead(from: string, event: PointerEvent) {
     event.stopPropagation();
-    (event.target as Element).setPointerCapture(event.pointerId);
+    event.currentTarget.setPointerCapture(event.pointerId);
     const [x, y] = pointAt(event);
     setLed({ from, x, y });
   }
@@ -81,7 +82,7 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
               {blind}
             </text>
           )}
-          <LeadDot from={ANY} x={width - 24} y={picture.bandY + 3} onDown={lead} onMove={move} onUp={drop} />
+          <LeadDot from={ANY} x={width - 24} y={picture.bandY + 3} onDown={lead} onMove={move} onUp={drop} onGone={() => setLed(null)} />
         </g>
         {picture.fromAny.map(({ place, x, y }, n) => (
           <Chip
@@ -169,6 +170,7 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
                 onDown={lead}
                 onMove={move}
                 onUp={drop}
+                onGone={() => setLed(null)}
               />
             </g>
           );
@@ -186,22 +188,25 @@ interface DotProps {
   onDown: (from: string, event: PointerEvent) => void;
   onMove: (event: PointerEvent) => void;
   onUp: (event: PointerEvent) => void;
+  onGone: () => void;
 }
 
 /** Where a way begins that is led by hand. */
-function LeadDot({ from, x, y, onDown, onMove, onUp }: DotProps) {
+function LeadDot({ from, x, y, onDown, onMove, onUp, onGone }: DotProps) {
   return (
-    <circle
+    <g
+      ref={heldByTouch}
       className="lead-dot"
       role="img"
       aria-label={`Lead a way from ${from === ANY ? "anywhere" : from}`}
-      cx={x}
-      cy={y}
-      r={6}
       onPointerDown={(event) => onDown(from, event)}
       onPointerMove={onMove}
       onPointerUp={onUp}
-    />
+      onPointerCancel={onGone}
+    >
+      <circle className="lead-reach" cx={x} cy={y} r={14} />
+      <circle cx={x} cy={y} r={6} />
+    </g>
   );
 }
 
