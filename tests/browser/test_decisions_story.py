@@ -150,6 +150,23 @@ def test_a_loop_is_tuned_by_hand_and_by_a_known_way(open_page: OpenPage) -> None
     page.get_by_label("Why this controller").fill("fitted")
     page.get_by_role("button", name="Keep A").click()
     expect(page.get_by_text("Bramble keeps this controller")).to_be_visible()
+    # Another is kept; the first is put beside it, and gone by again.
+    page.get_by_label("P of A", exact=True).fill("0.7")
+    page.get_by_label("Why this controller").fill("livelier")
+    page.get_by_role("button", name="Keep A").click()
+    kept = page.get_by_label("Kept controllers")
+    first = kept.get_by_role("option", name=re.compile("fitted$"))
+    expect(kept.get_by_role("option", name=re.compile(r"livelier \(in use\)$"))).to_have_count(1)
+    number = first.get_attribute("value")
+    assert number is not None
+    kept.select_option(number)
+    page.get_by_role("button", name="Put it beside").click()
+    expect(page.get_by_label("P of B", exact=True)).to_have_value("0.5")
+    kept.select_option(number)
+    page.get_by_role("button", name="Go by it again").click()
+    expect(kept.get_by_role("option", name=re.compile(r"fitted \(in use\)$"))).to_have_count(1)
+    expect(page.get_by_label("P of A", exact=True)).to_have_value("0.5")
+    expect(page.get_by_label("P of B", exact=True)).to_have_count(0)
 
 
 def test_a_run_is_the_evidence_of_a_drive(open_page: OpenPage) -> None:

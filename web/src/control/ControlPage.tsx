@@ -1,22 +1,24 @@
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useParams } from "react-router";
 import { body, client } from "../api/client";
 import { useRig } from "../api/queries";
-import { goBack, useRulesBench } from "../rules/queries";
+import { type Kept, goBack, useRulesBench } from "../rules/queries";
 import { Skeleton, Trouble } from "../shell/States";
 import { useDeed } from "../shell/useDeed";
 import { InputField } from "../units/InputField";
 import { day } from "../units/dates";
-import { useReads } from "../units/shown";
 import { AsHeard } from "./AsHeard";
 import { ByHand } from "./ByHand";
+import { KeptControllers } from "./KeptControllers";
 import { KnownWays } from "./KnownWays";
-import { type Line, LoopPlot } from "./LoopPlot";
+import { Mistakes } from "./Mistakes";
 import { OwnRun } from "./OwnRun";
 import { OwnStep } from "./OwnStep";
+import { RunPlots } from "./RunPlots";
 import { SettingsTable } from "./SettingsTable";
-import { type ControlBench, type PlantKind, type Runs, type Values, useControlBench, useRuns } from "./queries";
+import { type ControlBench, type Values, useControlBench, useRuns } from "./queries";
+import { type Tried, asKept, begun, documentOf, inUnitOf } from "./tried";
 
 const MOST = 4;
 type Tool = "hand" | "known" | "step" | "run" | "mistakes";
@@ -44,47 +46,10 @@ export default function ControlPage() {
   return <Bench key={rigId} rigId={rigId} rigName={rig.data.name} bench={bench.data} />;
 }
 
-interface Kept {
-  plant: string;
-  plant_inputs: Values;
-  rig_inputs: Values;
-  settings: Values;
-}
-
-interface State {
-  plant: string;
-  plantInputs: Values;
-  rigInputs: Values;
-  settings: Values[];
-}
-
-function begun(kind: PlantKind, bench: ControlBench): State {
-  const usual = kind.usual as Values;
-  const own = (inputs: { name: string; default?: unknown }[]) =>
-    Object.fromEntries(inputs.map((one) => [one.name, (usual[one.name] ?? one.default ?? null) as Values[string]]));
-  return {
-    plant: kind.name,
-    plantInputs: Object.fromEntries(kind.inputs.map((one) => [one.name, (one.default ?? null) as Values[string]])),
-    rigInputs: own(bench.rig),
-    settings: [own(bench.controller)],
-  };
-}
-
-function asKept(kept: Kept, bench: ControlBench): State {
-  const kind = bench.plants.find((one) => one.name === kept.plant) ?? bench.plants[0];
-  const first = kind ? begun(kind, bench) : { plant: "", plantInputs: {}, rigInputs: {}, settings: [{}] };
-  return {
-    plant: first.plant,
-    plantInputs: { ...first.plantInputs, ...kept.plant_inputs },
-    rigInputs: { ...first.rigInputs, ...kept.rig_inputs },
-    settings: [{ ...first.settings[0], ...kept.settings }],
-  };
-}
-
 function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; bench: ControlBench }) {
   const kept = bench.kept.find((one) => one.is_in_use);
-  const [state, setState] = useState<State>(() => {
-    if (kept) return asKept(kept.document as unknown as Kept, bench);
+  const [state, setState] = useState<Tried>(() => {
+    if (kept) return asKept(documentOf(kept), bench);
     const first = bench.plants[0];
     return first ? begun(first, bench) : { plant: "", plantInputs: {}, rigInputs: {}, settings: [{}] };
   });
@@ -108,16 +73,24 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
   const sensorId = hears ?? (kind.measured.unit ? (sensors[0]?.[0] ?? null) : null);
   const place = Math.min(held, state.settings.length - 1);
   const inHand = state.settings[place] ?? {};
-  const slot = bench.kept.find((one) => one.is_in_use && (one.document as unknown as Kept).plant === state.plant);
-  const change = (next: Partial<State>) => setState({ ...state, ...next });
+  const slot = bench.kept.find((one) => one.is_in_use && documentOf(one).plant === state.plant);
+  const change = (next: Partial<Tried>) => setState({ ...state, ...next });
   const setSettings = (n: number, next: Values) =>
     change({ settings: state.settings.map((one, m) => (m === n ? next : one)) });
   const useGains = (gains: Values) => setSettings(place, { ...inHand, ...gains });
 
-  function add() {
+  function add(settings: Values) {
     if (state.settings.length >= MOST) return;
     setHeld(state.settings.length);
-    change({ settings: [...state.settings, { ...inHand }] });
+    change({ settings: [...state.settings, { ...settings }] });
+  }
+  function goBackTo(one: Kept) {
+    const before = bench.kept.find((other) => other.is_in_use && other.slot === one.slot);
+    void deed(
+      () => goBack(rigId, one.id),
+      `${rigName} goes by the controller of ${day(one.made_at)} again.`,
+      before && (() => goBack(rigId, before.id)),
+    ).then((isDone) => isDone && setState(asKept(documentOf(one), bench)));
   }
   function keep() {
     const path = { rig_id: rigId };
@@ -150,7 +123,13 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
           </p>
         </div>
         <div className="rules-deeds">
-          <KeptChoice bench={bench} onTake={(one) => setState(asKept(one, bench))} />
+          <KeptControllers
+            kept={bench.kept}
+            canStandBeside={(one) => documentOf(one).plant === state.plant && state.settings.length < MOST}
+            onOpen={(one) => setState(asKept(documentOf(one), bench))}
+            onBeside={(one) => add(asKept(documentOf(one), bench).settings[0] ?? {})}
+            onGoBack={goBackTo}
+          />
           <input
             className="form-control form-control-sm"
             aria-label="Why this controller"
@@ -245,7 +224,7 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
         <section className="control-work" aria-label="What it does">
           {runs.isError && <Trouble error={runs.error} retry={() => void runs.refetch()} />}
           {!runs.data && !runs.isError && <Skeleton lines={8} />}
-          {runs.data && <Plots runs={runs.data} />}
+          {runs.data && <RunPlots runs={runs.data} />}
           {runs.data && (
             <SettingsTable
               settings={state.settings}
@@ -254,7 +233,7 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
               held={place}
               onHold={setHeld}
               onChange={setSettings}
-              onAdd={state.settings.length < MOST ? add : null}
+              onAdd={state.settings.length < MOST ? () => add(inHand) : null}
               onRemove={(n) => {
                 setHeld(0);
                 change({ settings: state.settings.filter((_, m) => m !== n) });
@@ -291,121 +270,16 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
           )}
           {tool === "run" && <OwnRun rigId={rigId} bench={bench} onTake={useGains} />}
           {tool === "mistakes" && (
-            <ul className="starting-points">
-              {bench.demonstrators.map((one) => (
-                <li key={one.name}>
-                  <button
-                    type="button"
-                    onClick={() => {
-                      const next = bench.plants.find((each) => each.name === one.plant);
-                      if (!next) return;
-                      const first = begun(next, bench);
-                      const split = (values: Values) => ({
-                        rig: pick(values, bench.rig),
-                        settings: { ...first.settings[0], ...pick(values, bench.controller) },
-                      });
-                      const [right, wrong] = [split(one.right as Values), split(one.wrong as Values)];
-                      setState({
-                        ...first,
-                        rigInputs: { ...first.rigInputs, ...right.rig },
-                        settings: [right.settings, wrong.settings],
-                      });
-                      setHeld(0);
-                    }}
-                  >
-                    <b>{one.label}</b>
-                    <span>{one.what}</span>
-                    <span className="quiet">Shown as A without it and B with it.</span>
-                  </button>
-                </li>
-              ))}
-            </ul>
+            <Mistakes
+              bench={bench}
+              onShow={(next) => {
+                setState(next);
+                setHeld(0);
+              }}
+            />
           )}
         </section>
       </div>
     </div>
-  );
-}
-
-function pick(values: Values, inputs: { name: string }[]): Values {
-  const known = new Set(inputs.map((one) => one.name));
-  return Object.fromEntries(Object.entries(values).filter(([name]) => known.has(name)));
-}
-
-const IN_MEASURED = ["noise_u", "grain", "start", "target"];
-const IN_STEERED = ["notch", "load"];
-
-/** An input of the loop in the unit of what is measured, or of what steers. */
-function inUnitOf(one: ControlBench["rig"][number], kind: PlantKind): ControlBench["rig"][number] {
-  if (IN_MEASURED.includes(one.name)) return { ...one, shown: kind.measured.shown };
-  if (IN_STEERED.includes(one.name)) return { ...one, shown: kind.steered.shown };
-  return one;
-}
-
-function Plots({ runs }: { runs: Runs }) {
-  const measured = useReads(runs.measured.shown);
-  const steered = useReads(runs.steered.shown);
-  const above = useMemo<Line[]>(() => {
-    const first = runs.runs[0];
-    if (!first) return [];
-    return [
-      { name: "wanted", time_s: first.time_s, values: first.wanted, look: -1, isStepped: true },
-      ...(runs.runs.length === 1
-        ? [{ name: "read", time_s: first.time_s, values: first.measured, look: 1, isFaint: true }]
-        : []),
-      ...runs.runs.map((run, n) => ({ name: "ABCD"[n] ?? "", time_s: run.time_s, values: run.true, look: n + 1 })),
-    ];
-  }, [runs]);
-  const below = useMemo<Line[]>(
-    () =>
-      runs.runs.map((run, n) => ({
-        name: "ABCD"[n] ?? "",
-        time_s: run.time_s,
-        values: run.output,
-        look: n + 1,
-        isStepped: true,
-      })),
-    [runs],
-  );
-  return (
-    <div className="loop-plots">
-      <span className="loop-axis">
-        {runs.measured.name === "number" ? "measured" : runs.measured.name}
-        {measured.unit && `, ${measured.unit}`} <i>dashed: wanted</i>
-      </span>
-      <LoopPlot
-        label={`${runs.measured.name} of ${runs.runs.length} settings over time`}
-        lines={above}
-        reads={measured}
-        height={190}
-        hasTimes={false}
-      />
-      <span className="loop-axis">output{steered.unit && `, ${steered.unit}`}</span>
-      <LoopPlot label="Output over time" lines={below} reads={steered} height={118} hasTimes />
-    </div>
-  );
-}
-
-function KeptChoice({ bench, onTake }: { bench: ControlBench; onTake: (kept: Kept) => void }) {
-  if (bench.kept.length === 0) return null;
-  return (
-    <select
-      className="form-select form-select-sm kept-choice"
-      aria-label="Kept controllers"
-      value=""
-      onChange={(event) => {
-        const one = bench.kept.find((kept) => kept.id === Number(event.target.value));
-        if (one) onTake(one.document as unknown as Kept);
-      }}
-    >
-      <option value="">open one that was kept…</option>
-      {bench.kept.map((one) => (
-        <option key={one.id} value={one.id}>
-          {one.name}, {day(one.made_at)}
-          {one.note ? `: ${one.note}` : ""}
-          {one.is_in_use ? " (in use)" : ""}
-        </option>
-      ))}
-    </select>
   );
 }

@@ -82,7 +82,15 @@ export function MachinePicture({ rules, checked, held, onHold, onLead, now }: Pr
               {blind}
             </text>
           )}
-          <LeadDot from={ANY} x={width - 24} y={picture.bandY + 3} onDown={lead} onMove={move} onUp={drop} onGone={() => setLed(null)} />
+          <LeadDot
+            from={ANY}
+            x={width - 24}
+            y={picture.bandY + 3}
+            onDown={lead}
+            onMove={move}
+            onUp={drop}
+            onGone={() => setLed(null)}
+          />
         </g>
         {picture.fromAny.map(({ place, x, y }, n) => (
           <Chip
