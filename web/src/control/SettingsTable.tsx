@@ -58,7 +58,8 @@ export function SettingsTable({ settings, runs, inputs, held, onHold, onChange, 
                 ITAE
               </th>
               <th scope="col" className="figure" title="How far the actuator went to and fro, and its scatter at rest">
-                travel · noise, {out.unit || "–"}
+                travel
+                <span className="figure-below">noise, {out.unit || "–"}</span>
               </th>
               <th
                 scope="col"
@@ -66,6 +67,7 @@ export function SettingsTable({ settings, runs, inputs, held, onHold, onChange, 
                 title="P, I and D together may be so many times as large; so much more dead time is borne"
               >
                 bears
+                <span className="figure-below">and delay</span>
               </th>
               <th scope="col">
                 <span className="visually-hidden">change</span>
@@ -173,11 +175,17 @@ function Judged({ run, reads, out }: { run: RunOut; reads: Reads; out: Reads }) 
       <td className="figure">{figure(told.offset, reads.decimals, reads.step)}</td>
       <td className="figure">{told.itae === null ? "–" : short(told.itae)}</td>
       <td className="figure">
-        {told.travel === null ? "–" : short(out.step(told.travel))} ·{" "}
-        {told.noise_out === null ? "–" : short(out.step(told.noise_out))}
+        {told.travel === null ? "–" : short(out.step(told.travel))}
+        <span className="figure-below">{told.noise_out === null ? "–" : short(out.step(told.noise_out))}</span>
       </td>
       <td className={`figure ${margins.is_stable ? "" : "is-unstable"}`}>
-        {margins.is_stable ? `× ${orEver(margins.gain, 1)}, ${orEver(margins.delay_s, 0, 1000)} ms` : "not stable"}
+        {margins.is_stable ? (
+          <>
+            {orEver(margins.gain, 1)} ×<span className="figure-below">{orEver(margins.delay_s, 0, 1000)} ms</span>
+          </>
+        ) : (
+          "not stable"
+        )}
       </td>
     </>
   );
