@@ -102,7 +102,8 @@ def run_machine(
     stack = [0] * 64
     found = 0
     hops, hop_s = int(place[4]), place[5]
-    is_fresh = True
+    # What is true before the readings of this very instant were taken in was never true.
+    is_fresh = e >= n or ev_time[e] > reached
     while True:
         if is_fresh:
             for a in range(atom_input.shape[0]):
@@ -223,6 +224,11 @@ def run_machine(
                 elif not keeps_last:
                     held[i] = code
             e += 1
+        if keeps_last:
+            # A last reading that expires at this instant does not count beside what is said at it.
+            for i in range(codes.shape[0]):
+                if invalid_s[i] < inf and invalid_s[i] + blind_s <= reached:
+                    held[i] = codes[i]
         hops = 0
         is_fresh = True
     place[0], place[1], place[2], place[3] = state, entered, e, reached
