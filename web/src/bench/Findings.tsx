@@ -41,15 +41,23 @@ export function FindingList({ findings }: { findings: Finding[] }) {
   ));
 }
 
+interface Props {
+  /** None while it is still being looked for. */
+  findings: Finding[] | null;
+  open: boolean;
+  onToggle: () => void;
+}
+
 /** What Tick Stone thinks, worst first. */
-export function Findings({ findings, open, onToggle }: { findings: Finding[]; open: boolean; onToggle: () => void }) {
-  const sorted = [...findings].sort((a, b) => ORDER.indexOf(a.severity) - ORDER.indexOf(b.severity));
+export function Findings({ findings, open, onToggle }: Props) {
+  const sorted = [...(findings ?? [])].sort((a, b) => ORDER.indexOf(a.severity) - ORDER.indexOf(b.severity));
   return (
     <aside className="findings" aria-label="Findings">
       <button type="button" className="findings-toggle" aria-expanded={open} onClick={onToggle}>
-        <span>Findings</span> <FindingCounts severities={findings.map((one) => one.severity)} />
+        <span>Findings</span> {findings && <FindingCounts severities={findings.map((one) => one.severity)} />}
       </button>
-      {open && sorted.length === 0 && <p className="quiet">Nothing to say so far.</p>}
+      {open && !findings && <p className="quiet">Looking…</p>}
+      {open && findings?.length === 0 && <p className="quiet">Nothing to say so far.</p>}
       {open && <FindingList findings={sorted} />}
     </aside>
   );

@@ -267,7 +267,7 @@ function Machine({ rigId, rigName, bench, rules, setRules, view, setView }: Mach
           </select>
         )}
       </nav>
-      <div className="rules-body">
+      <div className={`rules-body ${findingsOpen ? "" : "findings-closed"}`}>
         <div className="rules-work">
           {problem && (
             <p className="bench-note warning" role="alert">
@@ -344,7 +344,7 @@ function Machine({ rigId, rigName, bench, rules, setRules, view, setView }: Mach
           <p className="caution">{bench.caution}</p>
         </div>
         <Findings
-          findings={checked.data?.findings ?? []}
+          findings={checked.isError ? [] : (checked.data?.findings ?? null)}
           open={findingsOpen}
           onToggle={() => setFindingsOpen(!findingsOpen)}
         />

@@ -350,16 +350,22 @@ function TraceRow({ trace, top, x, from, width }: TraceProps) {
     <g transform={`translate(0 ${top})`}>
       {label}
       <line className="trace-foot" x1={from} x2={from + width} y1={TRACE - 4} y2={TRACE - 4} />
-      {trace.cuts.map((cut, n) => (
-        <g key={cut} className="trace-cut">
-          <line x1={from} x2={from + width} y1={y(cut)} y2={y(cut)} />
-          {/* Numbers that would lie on each other stand side by side. */}
-          <text x={from + width - (trace.cuts.length - 1 - n) * 40} y={y(cut) - 3} textAnchor="end">
-            {grouped(reads.fromSi(cut), Math.min(2, reads.decimals))}
-          </text>
-        </g>
+      {trace.cuts.map((cut) => (
+        <line key={cut} className="trace-cut" x1={from} x2={from + width} y1={y(cut)} y2={y(cut)} />
       ))}
       <path className="trace-line" d={path} />
+      {/* Above all lines, and those that would lie on each other side by side. */}
+      {trace.cuts.map((cut, n) => (
+        <text
+          key={cut}
+          className="trace-cut-number"
+          x={from + width - (trace.cuts.length - 1 - n) * 40}
+          y={y(cut) - 3}
+          textAnchor="end"
+        >
+          {grouped(reads.fromSi(cut), Math.min(2, reads.decimals))}
+        </text>
+      ))}
     </g>
   );
 }
