@@ -70,7 +70,8 @@ def test_growth_tells_whether_the_loop_in_time_is_stable(
     if told < 1.0:
         assert late <= early + 1e-9
     else:
-        assert late > 0.9 * early  # or it stands at the ends already
+        between_its_ends = early > 0.1 * controller.high  # where how far it swings is settled
+        assert late > 0.9 * early or between_its_ends
 
 
 def test_i_leaves_nothing_over_and_p_alone_does() -> None:

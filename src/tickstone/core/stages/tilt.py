@@ -142,11 +142,11 @@ def _lane(which: Angle, lanes: tuple[Lane, ...]) -> Lane:
         angle = umath.atan2(uy, uz)
     elif which == "pitch":
         angle = umath.atan2(-ux, umath.sqrt(uy * uy + uz * uz))
-    elif math.hypot(values[0], values[1]) < _LEAST:
+    elif (across := math.hypot(values[0], values[1])) < _LEAST:
         # Straight up the slope is that of a cone’s tip: as doubtful as the wider of the two.
         widest = max(lanes[:2], key=lambda lane: lane.u)
         parts = tuple(part.through(1.0 / abs(values[2])) for part in widest.components)
-        return Lane(0.0 if values[2] > 0.0 else math.pi, status, parts)
+        return Lane(math.atan2(across, values[2]), status, parts)
     else:
         angle = umath.atan2(umath.sqrt(ux * ux + uy * uy), uz)
     return lane_of(angle, sources, Lane(0.0, status))
