@@ -42,7 +42,7 @@ export function FindingList({ findings }: { findings: Finding[] }) {
 }
 
 interface Props {
-  /** None while it is still being looked for. */
+  /** None before it was looked for, or where that failed. */
   findings: Finding[] | null;
   open: boolean;
   onToggle: () => void;
@@ -56,7 +56,7 @@ export function Findings({ findings, open, onToggle }: Props) {
       <button type="button" className="findings-toggle" aria-expanded={open} onClick={onToggle}>
         <span>Findings</span> {findings && <FindingCounts severities={findings.map((one) => one.severity)} />}
       </button>
-      {open && !findings && <p className="quiet">Looking…</p>}
+      {open && !findings && <p className="quiet">Not looked at yet.</p>}
       {open && findings?.length === 0 && <p className="quiet">Nothing to say so far.</p>}
       {open && <FindingList findings={sorted} />}
     </aside>

@@ -4,6 +4,7 @@ import { body, client } from "../api/client";
 import { useNotices } from "../shell/Notices";
 import { useRulesBench } from "../rules/queries";
 import type { ControlBench, Values } from "./queries";
+import { hearing } from "./tried";
 
 interface Props {
   rigId: number;
@@ -18,10 +19,7 @@ export function AsHeard({ rigId, bench, unit, onTake }: Props) {
   const [chosen, setChosen] = useState("");
   const rules = useRulesBench(rigId);
   const notices = useNotices();
-  const offered = (rules.data?.offered ?? []).filter(
-    (one) =>
-      one.is_set && one.output.quantity.states.length === 0 && (unit === "" || one.output.quantity.unit === unit),
-  );
+  const offered = hearing(rules.data?.offered ?? [], unit).filter((one) => one.is_set);
   const choices = bench.takes.flatMap((take) =>
     offered
       .filter((one) => take.sensors.includes(one.sensor_id))

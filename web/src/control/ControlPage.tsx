@@ -18,7 +18,7 @@ import { OwnStep } from "./OwnStep";
 import { RunPlots } from "./RunPlots";
 import { SettingsTable } from "./SettingsTable";
 import { type ControlBench, type Values, useControlBench, useRuns } from "./queries";
-import { type Tried, asKept, begun, documentOf, inUnitOf } from "./tried";
+import { type Tried, asKept, begun, documentOf, hearing, inUnitOf } from "./tried";
 
 const MOST = 4;
 type Tool = "hand" | "known" | "step" | "run" | "mistakes";
@@ -64,11 +64,7 @@ function Bench({ rigId, rigName, bench }: { rigId: number; rigName: string; benc
   const plant = { plant: state.plant, plant_inputs: state.plantInputs, rig_inputs: state.rigInputs };
   const runs = useRuns(plant, state.settings, 1);
   if (!kind) return null;
-  const heard = (rules.data?.offered ?? []).filter(
-    (one) =>
-      one.output.quantity.states.length === 0 &&
-      (!kind.measured.unit || one.output.quantity.unit === kind.measured.unit),
-  );
+  const heard = hearing(rules.data?.offered ?? [], kind.measured.unit);
   const sensors = [...new Map(heard.map((one) => [one.sensor_id, one.sensor])).entries()];
   const sensorId = hears ?? (kind.measured.unit ? (sensors[0]?.[0] ?? null) : null);
   const place = Math.min(held, state.settings.length - 1);

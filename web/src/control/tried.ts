@@ -1,4 +1,4 @@
-import type { Kept } from "../rules/queries";
+import type { Kept, RulesBench } from "../rules/queries";
 import type { ControlBench, PlantKind, Values } from "./queries";
 
 /** A controller as it is kept. */
@@ -49,6 +49,10 @@ export function pick(values: Values, inputs: { name: string }[]): Values {
   const known = new Set(inputs.map((one) => one.name));
   return Object.fromEntries(Object.entries(values).filter(([name]) => known.has(name)));
 }
+
+/** Outputs that a plant measured in a unit can be heard by; any number where it has no unit. */
+export const hearing = (offered: RulesBench["offered"], unit: string) =>
+  offered.filter(({ output }) => output.quantity.states.length === 0 && (unit === "" || output.quantity.unit === unit));
 
 const IN_MEASURED = ["noise_u", "grain", "start", "target"];
 const IN_STEERED = ["notch", "load"];

@@ -344,7 +344,7 @@ function Machine({ rigId, rigName, bench, rules, setRules, view, setView }: Mach
           <p className="caution">{bench.caution}</p>
         </div>
         <Findings
-          findings={checked.isError ? [] : (checked.data?.findings ?? null)}
+          findings={checked.data?.findings ?? null}
           open={findingsOpen}
           onToggle={() => setFindingsOpen(!findingsOpen)}
         />
