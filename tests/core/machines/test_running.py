@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import assume, given, settings
@@ -131,18 +133,21 @@ def test_a_slow_bound_says_what_it_can() -> None:
         assert machine.states[visits.state[-1]].name == state
 
 
-def test_nothing_was_true_before_the_first_reading_was_taken_in() -> None:
-    """A reading of the first instant speaks before "not ok" begins to count."""
-    machine = Machine.of(
+def once_stopped(when: str, for_s: float, when_blind: dict[str, Any]) -> Machine:
+    """Goes until something has stood so long; x and y are good for long."""
+    return Machine.of(
         {
             "inputs": [{"name": "x", "longest_s": 10.0}, {"name": "y", "longest_s": 10.0}],
             "states": [{"name": "go"}, {"name": "stop"}],
-            "transitions": [
-                {"leaves": "go", "to": "stop", "when": "x says not ok or y < 0", "for_s": 0.5}
-            ],
-            "when_blind": {"how": "hold", "hold_s": None},
+            "transitions": [{"leaves": "go", "to": "stop", "when": when, "for_s": for_s}],
+            "when_blind": when_blind,
         }
     )
+
+
+def test_nothing_was_true_before_the_first_reading_was_taken_in() -> None:
+    """A reading of the first instant speaks before "not ok" begins to count."""
+    machine = once_stopped("x says not ok or y < 0", 0.5, {"how": "hold", "hold_s": None})
     x = Signal.of([0.0, 1.0], [1.0, 1.0], status=[Status.OK, Status.NO_ECHO], until_s=2.0)
     y = Signal.of([1.0], [3.0], until_s=2.0)
     assert entered(machine, Runner(machine).replay({"x": x, "y": y})) == [
@@ -153,16 +158,7 @@ def test_nothing_was_true_before_the_first_reading_was_taken_in() -> None:
 
 def test_a_last_reading_does_not_count_at_the_instant_it_expires() -> None:
     """Else what had been lost for too long would look as if it had been seen a moment ago."""
-    machine = Machine.of(
-        {
-            "inputs": [{"name": "x", "longest_s": 10.0}, {"name": "y", "longest_s": 10.0}],
-            "states": [{"name": "go"}, {"name": "stop"}],
-            "transitions": [
-                {"leaves": "go", "to": "stop", "when": "x < 1 and y < 1", "for_s": 2.0}
-            ],
-            "when_blind": {"how": "last", "hold_s": 0.5},
-        }
-    )
+    machine = once_stopped("x < 1 and y < 1", 2.0, {"how": "last", "hold_s": 0.5})
     lost = Status.NO_ECHO
     y = Signal.of([0.0, 0.5, 1.5], [0.0, 0.0, 0.0], status=[Status.OK, lost, Status.OK])
     x = Signal.of(
