@@ -26,6 +26,15 @@ def held_long_at_first(times: int) -> bytes:
     return "\n".join([header, *(",".join(row) for row in spread)]).encode()
 
 
+def play(page: Page, origin: str, take: int, pace: float) -> None:
+    played = page.request.post(
+        f"{origin}/api/rigs/1/line/replay",
+        data={"take_id": take, "pace": pace},
+        headers={"Origin": origin},
+    )
+    assert played.status == 201, played.text()
+
+
 def bring_in_faces(page: Page, times: int = 1) -> None:
     page.keyboard.press("i")
     log = {"name": "faces.csv", "mimeType": "text/csv", "buffer": held_long_at_first(times)}
@@ -86,14 +95,17 @@ def test_it_is_held_hands_free_on_a_line_that_is_played(open_page: OpenPage) -> 
     expect(page.get_by_role("dialog")).to_have_count(0)
     takes = page.request.get(f"{origin}/api/rigs/1/takes").json()
     take = next(one["id"] for one in takes if one["name"] == "seven stands")
-    played = page.request.post(
-        f"{origin}/api/rigs/1/line/replay",
-        data={"take_id": take, "pace": 8},
-        headers={"Origin": origin},
-    )
-    assert played.status == 201, played.text()
+    play(page, origin, take, 0.1)
     page.keyboard.press("g")
+    # A line that is not made out yet is waited for, not called none.
+    expect(page.get_by_text("A line is open; what its columns are")).to_be_visible()
     says = page.get_by_role("status").filter(has_text=re.compile("Now|keep still|Turn to"))
+    expect(says).to_be_visible()
+    page.get_by_role("button", name="Stop without marks").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.request.delete(f"{origin}/api/rigs/1/line", headers={"Origin": origin})
+    play(page, origin, take, 8)
+    page.keyboard.press("g")
     expect(says).to_be_visible()
     expect(page.get_by_role("list", name="What is held")).to_contain_text("✓")
     look_at_it_every_way(page, "hands free", ".modal-content")

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { body, client } from "../api/client";
+import { type Schemas, body, client } from "../api/client";
 
 export function usePorts(isWanted: boolean) {
   return useQuery({
@@ -14,10 +14,14 @@ export function useBoards() {
   return useQuery({ queryKey: ["boards"], queryFn: () => body(client.GET("/api/boards")) });
 }
 
-/** The line of a rig; waits: until one is open it is asked for again every second. */
+/** Whether a line is open and its lines are made out, so that sensors can be read from it. */
+export const isHeard = (line: Schemas["LineOut"] | null | undefined) =>
+  Boolean(line && line.state !== "ended" && line.shape !== null);
+
+/** The line of a rig; waits: until one is open and made out it is asked for again every second. */
 export function useOpenLine(rigId: number, waits = false) {
   return useQuery({
-    refetchInterval: (query) => (waits && !query.state.data ? 1_000 : false),
+    refetchInterval: (query) => (waits && !isHeard(query.state.data) ? 1_000 : false),
     ...(waits && { staleTime: 0, retry: false }),
     queryKey: ["line", rigId],
     enabled: rigId > 0,

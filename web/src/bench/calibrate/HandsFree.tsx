@@ -5,7 +5,7 @@ import Modal from "react-bootstrap/Modal";
 import { Link } from "react-router";
 import { type Schemas, body, client } from "../../api/client";
 import { type CalibrationKind, type Sensor, useRefresh } from "../../api/queries";
-import { useOpenLine } from "../../line/queries";
+import { isHeard, useOpenLine } from "../../line/queries";
 import { useNotices } from "../../shell/Notices";
 import { grouped } from "../../units/units";
 
@@ -24,7 +24,7 @@ interface Props {
 /** Both hands on the thing: the page sees what is held, counts it, and says what is next. */
 export function HandsFree({ sensor, kind, onDone, onHide }: Props) {
   const line = useOpenLine(sensor.rig_id, true);
-  const isOpen = line.data && line.data.state !== "ended" && line.data.shape !== null;
+  const isOpen = line.data && line.data.state !== "ended";
   return (
     <Modal show fullscreen onHide={onHide} aria-labelledby="hands-free" dialogClassName="hands-free">
       <Modal.Header closeButton>
@@ -43,7 +43,10 @@ export function HandsFree({ sensor, kind, onDone, onHide }: Props) {
             </p>
           </div>
         )}
-        {isOpen && line.data && (
+        {isOpen && !isHeard(line.data) && (
+          <p className="hands-says">A line is open; what its columns are is being made out …</p>
+        )}
+        {line.data && isHeard(line.data) && (
           <Holding sensor={sensor} kind={kind} line={line.data} onDone={onDone} onHide={onHide} />
         )}
       </Modal.Body>

@@ -5,7 +5,7 @@ import Modal from "react-bootstrap/Modal";
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import type { Bench, Sensor } from "../../api/queries";
-import { useOpenLine } from "../../line/queries";
+import { isHeard, useOpenLine } from "../../line/queries";
 import { grouped } from "../../units/units";
 
 const EVERY_MS = 200;
@@ -28,9 +28,11 @@ export function FromZero({ sensor, output, onHide }: Props) {
         </Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        {line.data && !isOpen && <NoLine rigId={sensor.rig_id} />}
-        {line.isError && <NoLine rigId={sensor.rig_id} />}
-        {isOpen && line.data && <Reading sensor={sensor} output={output} beganS={line.data.axis_s} />}
+        {!line.isPending && !isOpen && <NoLine rigId={sensor.rig_id} />}
+        {isOpen && !isHeard(line.data) && (
+          <p className="hands-says">A line is open; what its columns are is being made out …</p>
+        )}
+        {line.data && isHeard(line.data) && <Reading sensor={sensor} output={output} beganS={line.data.axis_s} />}
       </Modal.Body>
     </Modal>
   );
