@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 from playwright.sync_api import Page, expect
 
@@ -26,13 +27,27 @@ def held_long_at_first(times: int) -> bytes:
     return "\n".join([header, *(",".join(row) for row in spread)]).encode()
 
 
-def play(page: Page, origin: str, take: int, pace: float) -> None:
+def play(page: Page, name: str, pace: float) -> None:
+    """A recording of the rig as if a board printed it now."""
+    origin = page.url.split("/sensors")[0]
+    take = next(one["id"] for one in takes_of(page) if one["name"] == name)
     played = page.request.post(
         f"{origin}/api/rigs/1/line/replay",
         data={"take_id": take, "pace": pace},
         headers={"Origin": origin},
     )
     assert played.status == 201, played.text()
+
+
+def takes_of(page: Page) -> list[dict[str, Any]]:
+    origin = page.url.split("/sensors")[0]
+    takes: list[dict[str, Any]] = page.request.get(f"{origin}/api/rigs/1/takes").json()
+    return takes
+
+
+def close_the_line(page: Page) -> None:
+    origin = page.url.split("/sensors")[0]
+    page.request.delete(f"{origin}/api/rigs/1/line", headers={"Origin": origin})
 
 
 def bring_in_faces(page: Page, times: int = 1) -> None:
@@ -85,7 +100,6 @@ def test_it_is_held_hands_free_on_a_line_that_is_played(open_page: OpenPage) -> 
     deck(page)
     # Long enough on the first face for a slow machine to have begun before it is turned.
     bring_in_faces(page, 30)
-    origin = page.url.split("/sensors")[0]
     page.keyboard.press("3")
     expect(page.get_by_role("button", name=re.compile("Hold it now"))).to_be_visible()
     page.keyboard.press("g")
@@ -93,24 +107,57 @@ def test_it_is_held_hands_free_on_a_line_that_is_played(open_page: OpenPage) -> 
     page.keyboard.press("Escape")
     # While it fades it still takes the keys.
     expect(page.get_by_role("dialog")).to_have_count(0)
-    takes = page.request.get(f"{origin}/api/rigs/1/takes").json()
-    take = next(one["id"] for one in takes if one["name"] == "seven stands")
-    play(page, origin, take, 0.1)
+    play(page, "seven stands", 0.1)
     page.keyboard.press("g")
     # A line that is not made out yet is waited for, not called none.
-    expect(page.get_by_text("A line is open; what its columns are")).to_be_visible()
+    expect(page.get_by_text("Making out the line")).to_be_visible()
     says = page.get_by_role("status").filter(has_text=re.compile("Now|keep still|Turn to"))
     expect(says).to_be_visible()
     page.get_by_role("button", name="Stop without marks").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
-    page.request.delete(f"{origin}/api/rigs/1/line", headers={"Origin": origin})
-    play(page, origin, take, 8)
+    close_the_line(page)
+    # Of a line that it is not on nothing is recorded.
+    play(page, "a cold morning", 4)
+    before = len(takes_of(page))
+    page.keyboard.press("g")
+    expect(page.get_by_role("alert")).to_contain_text("none of its columns is heard")
+    page.get_by_role("button", name="Leave it").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    assert page.get_by_text("not being recorded").count() == 0
+    close_the_line(page)
+    assert len(takes_of(page)) == before
+    play(page, "seven stands", 8)
     page.keyboard.press("g")
     expect(says).to_be_visible()
     expect(page.get_by_role("list", name="What is held")).to_contain_text("✓")
     look_at_it_every_way(page, "hands free", ".modal-content")
     expect(page.get_by_role("region", name="Fit")).to_be_visible()
     expect(page).to_have_url(re.compile("recording="))
+
+
+def test_what_it_turned_by_is_read_from_a_zero(open_page: OpenPage) -> None:
+    page = open_page("/sensors/5/heard")
+    deck(page)
+    turned = page.get_by_role("button", name="Turned by …")
+    turned.click()
+    expect(page.get_by_text("No line is open.")).to_be_visible()
+    # It is waited for: nothing has to be pressed once it is open.
+    play(page, "ramp, stop, turn, down", 0.5)
+    reading = page.get_by_role("status").filter(has_text=re.compile(r"−?\d+ °"))
+    expect(reading).to_be_visible()
+    expect(page.get_by_text(re.compile(r"Since zero: [1-9]\d* s"))).to_be_visible()
+    page.keyboard.press("Space")
+    expect(page.get_by_text(re.compile("Since zero: 0 s"))).to_be_visible()
+    look_at_it_every_way(page, "from zero", ".modal-content")
+    # A line it is not on says so in a few words, and why below them.
+    close_the_line(page)
+    expect(page.get_by_text("It cannot be read.")).to_be_visible()
+    expect(page.get_by_role("alert")).to_contain_text("No line is open")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    play(page, "a cold morning", 4)
+    turned.click()
+    expect(page.get_by_role("alert")).to_contain_text("none of its columns is heard")
 
 
 def test_filters_side_by_side_are_set_drawn_and_one_is_used(open_page: OpenPage) -> None:

@@ -3,7 +3,7 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { type Schemas, body, client, problemOf } from "../api/client";
 import { type Sensor, useRefresh } from "../api/queries";
-import { useOpenLine } from "../line/queries";
+import { isHeard, useOpenLine } from "../line/queries";
 import { useNotices } from "../shell/Notices";
 import { useKey } from "../shell/keys";
 import { QuantityInput } from "../units/QuantityInput";
@@ -24,7 +24,7 @@ const WHILE_S = 6;
 
 /** The one thing to do now, in letters that are read from the bench, and how it is taken. */
 export function LedCell({ sensor, study, cell, isAgain, onDone }: Props) {
-  const line = useOpenLine(sensor.rig_id);
+  const line = useOpenLine(sensor.rig_id, true);
   const [recordingId, setRecordingId] = useState(sensor.recordings[0]?.id ?? null);
   const [startS, setStartS] = useState<number | null>(0);
   const [endS, setEndS] = useState<number | null>(sensor.recordings[0]?.duration_s ?? null);
@@ -32,7 +32,7 @@ export function LedCell({ sensor, study, cell, isAgain, onDone }: Props) {
   const [taking, setTaking] = useState(false);
   const refresh = useRefresh();
   const notices = useNotices();
-  const isOpen = Boolean(line.data);
+  const isOpen = isHeard(line.data);
   const place = study.cells.indexOf(cell) + 1;
 
   async function take(where: CellIn) {
@@ -74,7 +74,7 @@ export function LedCell({ sensor, study, cell, isAgain, onDone }: Props) {
           </span>
         </div>
       ) : (
-        <p className="quiet">No line is open: open it to take cells live, or take a stretch of a recording.</p>
+        <p className="quiet">No line to read from: open it to take cells live, or take a stretch of a recording.</p>
       )}
       <details className="more-fields" open={!isOpen}>
         <summary>from a recording</summary>

@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
-import { Link } from "react-router";
 import { type Schemas, body, client } from "../../api/client";
 import { type CalibrationKind, type Sensor, useRefresh } from "../../api/queries";
-import { isHeard, useOpenLine } from "../../line/queries";
+import { FromAfar } from "../../line/FromAfar";
+import { HeardLine } from "../../line/HeardLine";
 import { useNotices } from "../../shell/Notices";
 import { grouped } from "../../units/units";
 
@@ -23,8 +23,6 @@ interface Props {
 
 /** Both hands on the thing: the page sees what is held, counts it, and says what is next. */
 export function HandsFree({ sensor, kind, onDone, onHide }: Props) {
-  const line = useOpenLine(sensor.rig_id, true);
-  const isOpen = line.data && line.data.state !== "ended";
   return (
     <Modal show fullscreen onHide={onHide} aria-labelledby="hands-free" dialogClassName="hands-free">
       <Modal.Header closeButton>
@@ -33,22 +31,9 @@ export function HandsFree({ sensor, kind, onDone, onHide }: Props) {
         </Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        {line.isPending && <p className="hands-says">Looking for the line …</p>}
-        {!line.isPending && !isOpen && (
-          <div className="hands-none">
-            <p className="hands-says">No line is open.</p>
-            <p>
-              <Link to={`/rigs/${sensor.rig_id}/line`}>Open the line of this rig</Link>, then come back: from then on
-              nothing has to be touched but the thing itself.
-            </p>
-          </div>
-        )}
-        {isOpen && !isHeard(line.data) && (
-          <p className="hands-says">A line is open; what its columns are is being made out …</p>
-        )}
-        {line.data && isHeard(line.data) && (
-          <Holding sensor={sensor} kind={kind} line={line.data} onDone={onDone} onHide={onHide} />
-        )}
+        <HeardLine rigId={sensor.rig_id} hint="from then on nothing has to be touched but the thing itself">
+          {(line) => <Holding sensor={sensor} kind={kind} line={line} onDone={onDone} onHide={onHide} />}
+        </HeardLine>
       </Modal.Body>
     </Modal>
   );
@@ -69,12 +54,19 @@ function Holding({ sensor, kind, line, onDone, onHide }: Props & { line: Schemas
     begun.current = true;
     const name = `${sensor.name}, ${kind.label.toLowerCase()}`;
     const conditions = { light: "", notes: "", height_mm: null, battery_v: null };
-    const record = line.recording
-      ? Promise.resolve(line)
-      : body(client.POST("/api/rigs/{rig_id}/line/record", { ...rig, body: { name, conditions } }));
-    void record.then(
+    async function begin() {
+      // Nothing is recorded of a line that it cannot be seen on.
+      await body(
+        client.GET("/api/sensors/{sensor_id}/guides/{kind}", {
+          params: { path, query: { from_axis_s: line.axis_s } },
+        }),
+      );
+      if (line.recording) return line;
+      return body(client.POST("/api/rigs/{rig_id}/line/record", { ...rig, body: { name, conditions } }));
+    }
+    void begin().then(
       (now) => setFromS(now.axis_s),
-      (error: unknown) => setTrouble(String(error)),
+      (error: unknown) => setTrouble(problem(error)),
     );
   });
 
@@ -110,6 +102,7 @@ function Holding({ sensor, kind, line, onDone, onHide }: Props & { line: Schemas
 
   async function leave() {
     over.current = true;
+    if (fromS === null) return onHide();
     try {
       await body(client.POST("/api/rigs/{rig_id}/line/stop", rig));
       await refresh();
@@ -132,12 +125,12 @@ function Holding({ sensor, kind, line, onDone, onHide }: Props & { line: Schemas
 
   if (trouble || seen.isError) {
     return (
-      <div className="hands-none">
-        <p className="hands-says">{trouble || problem(seen.error)}</p>
+      <FromAfar says="It cannot be seen.">
+        <p role="alert">{trouble || problem(seen.error)}</p>
         <Button variant="outline-primary" onClick={() => void leave()}>
           Leave it
         </Button>
-      </div>
+      </FromAfar>
     );
   }
   if (!seen.data) return <p className="hands-says">Listening …</p>;

@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
-import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import type { Bench, Sensor } from "../../api/queries";
-import { isHeard, useOpenLine } from "../../line/queries";
+import { FromAfar } from "../../line/FromAfar";
+import { HeardLine } from "../../line/HeardLine";
 import { grouped } from "../../units/units";
 
 const EVERY_MS = 200;
@@ -18,8 +18,6 @@ interface Props {
 
 /** Zero it, move it, read it, in figures that are read from afar. */
 export function FromZero({ sensor, output, onHide }: Props) {
-  const line = useOpenLine(sensor.rig_id, true);
-  const isOpen = line.data && line.data.state !== "ended";
   return (
     <Modal show fullscreen onHide={onHide} aria-labelledby="from-zero">
       <Modal.Header closeButton>
@@ -28,24 +26,13 @@ export function FromZero({ sensor, output, onHide }: Props) {
         </Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        {!line.isPending && !isOpen && <NoLine rigId={sensor.rig_id} />}
-        {isOpen && !isHeard(line.data) && (
-          <p className="hands-says">A line is open; what its columns are is being made out …</p>
-        )}
-        {line.data && isHeard(line.data) && <Reading sensor={sensor} output={output} beganS={line.data.axis_s} />}
+        <HeardLine rigId={sensor.rig_id}>
+          {(line) => <Reading sensor={sensor} output={output} beganS={line.axis_s} />}
+        </HeardLine>
       </Modal.Body>
     </Modal>
   );
 }
-
-const NoLine = ({ rigId }: { rigId: number }) => (
-  <div className="hands-none">
-    <p className="hands-says">No line is open.</p>
-    <p>
-      <Link to={`/rigs/${rigId}/line`}>Open the line of this rig</Link>, then come back.
-    </p>
-  </div>
-);
 
 function Reading({ sensor, output, beganS }: Omit<Props, "onHide"> & { beganS: number }) {
   const [zeroS, setZeroS] = useState(beganS);
@@ -63,7 +50,13 @@ function Reading({ sensor, output, beganS }: Omit<Props, "onHide"> & { beganS: n
         }),
       ),
   });
-  if (read.isError) return <p className="hands-says">{read.error.message}</p>;
+  if (read.isError) {
+    return (
+      <FromAfar says="It cannot be read.">
+        <p role="alert">{read.error.message}</p>
+      </FromAfar>
+    );
+  }
   const step = read.data?.step;
   const axisS = read.data?.axis_s ?? zeroS;
   return (
