@@ -62,7 +62,7 @@ def replay(
         machine = rules_from(rules)
         signals, marked = _heard(file, machine, rate_hz)
         runner = Runner(machine)
-        visits = runner.replay(signals)
+        visits = runner.replay(signals, start_s=0.0)  # times are from its first row
         truths = [Truth(*one) for one in spans_within(truth or [], "--truth")] or marked
         held = None
         if truths:

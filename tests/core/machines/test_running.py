@@ -171,6 +171,23 @@ def test_a_last_reading_does_not_count_at_the_instant_it_expires() -> None:
     ]
 
 
+def test_who_waits_for_its_first_reading_is_blind_from_the_beginning() -> None:
+    """A wheel that stands for the first two seconds has not told its speed yet."""
+    machine = stop_machine("hold")
+    x = Signal.of([2.0, 3.0], [0.9, 0.9])
+    assert entered(machine, Runner(machine).replay({"x": x}))[0] == (2.0, "go")
+    assert entered(machine, Runner(machine).replay({"x": x}, start_s=0.0)) == [
+        (0.0, "go"),
+        (0.5, "stop"),
+        (2.0, "go"),
+    ]
+    nothing = Signal.of([], [], until_s=4.0)
+    assert entered(machine, Runner(machine).replay({"x": nothing}, start_s=0.0)) == [
+        (0.0, "go"),
+        (0.5, "stop"),
+    ]
+
+
 def test_ten_thousand_changes_do_not_run_out_of_room() -> None:
     machine = stop_machine("hold")
     x = Signal.of(np.arange(20_000) / 20, np.tile([0.3, 0.6], 10_000))

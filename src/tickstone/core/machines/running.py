@@ -113,14 +113,15 @@ class Runner:
             {one.name: np.array([-1.0, -np.inf, 0.0]) for one in self.machine.inputs},
         )
 
-    def replay(self, signals: Mapping[str, Signal]) -> Visits:
-        """All of a recording: from its first sample to its end. Raises ValueError for an input that
-        nothing is heard of.
+    def replay(self, signals: Mapping[str, Signal], start_s: float = np.inf) -> Visits:
+        """All of a recording, to its end. start_s: when it began; with the first reading where
+        nobody says. Who waits for its first reading is blind, as it will be on the board. Raises
+        ValueError for an input that nothing is heard of.
         """
         heard = self.heard(signals)
-        start_s = min((one.time_s[0] for one in heard.values() if len(one)), default=0.0)
-        until_s = max((one.until_s for one in heard.values()), default=0.0)
-        start_s, until_s = float(start_s), float(max(until_s, start_s))
+        began_s = float(min([start_s, *(one.time_s[0] for one in heard.values() if len(one))]))
+        start_s = began_s if np.isfinite(began_s) else 0.0
+        until_s = float(max([start_s, *(one.until_s for one in heard.values())]))
         visits, _ = self.run(self.begin(start_s), heard, until_s)
         first = np.array([start_s])
         from_s = np.concatenate((first, visits.from_s))

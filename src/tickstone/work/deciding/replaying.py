@@ -41,8 +41,8 @@ class Heard:
     results: Mapping[str, tuple[Results, str]]
 
     def visits(self) -> Visits:
-        """What becomes of it."""
-        return Runner(self.machine).replay(self.signals)
+        """What becomes of it, from the first sample of the take on."""
+        return Runner(self.machine).replay(self.signals, start_s=0.0)
 
     @property
     def sample_s(self) -> Any:
