@@ -17,6 +17,7 @@ from tickstone.core.families.figure import (
     check_unlike,
 )
 from tickstone.core.families.part import Part
+from tickstone.core.families.protocols import OneWire, OneWord, Registers
 from tickstone.core.lines.guess import QUANTITIES
 
 MOST_LEADS = 40
@@ -318,7 +319,8 @@ class DeviceFamily:
     line are usually called, by what they hold, beyond what its chain takes in. tells_air: whether
     its temperature is that of the air around. inside: parts between its leads, as far as the
     outside sees them; an end that is no lead is a place inside. recognise: what tells it apart,
-    with the part in the hand, from those that have the same labels.
+    with the part in the hand, from those that have the same labels. registers, one_wire, one_word:
+    how a program talks to it, where that takes more than a pin.
 
     Raises ValueError naming the first thing that does not fit.
     """
@@ -342,10 +344,15 @@ class DeviceFamily:
     tells_air: bool = False
     inside: tuple[Part, ...] = ()
     recognise: str = ""
+    registers: Registers | None = None
+    one_wire: OneWire | None = None
+    one_word: OneWord | None = None
 
     def __post_init__(self) -> None:
         check_name(self.name)
         check_label("label", self.label)
+        if self.registers is not None and self.i2c is None:
+            raise ValueError("registers: only what is on an I²C bus has them here; add “i2c”")
         if len(self.recognise) > MOST_RECOGNISE:
             count = len(self.recognise)
             raise ValueError(f"recognise: {MOST_RECOGNISE} characters at most, not {count}")

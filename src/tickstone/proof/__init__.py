@@ -1,0 +1,1 @@
+"""Programs run, not only written: on a simulated chip, or by the language's own interpreter."""

@@ -1,0 +1,131 @@
+"""Compiles a program for the common 8-bit chip and runs it on the simulated one."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import re
+import shutil
+import subprocess
+import tempfile
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from importlib import resources
+from pathlib import Path
+
+CHIP = "atmega328p"
+"""The compiler's and the simulator's own word for the chip of the common small boards."""
+CLOCK_HZ = 16_000_000
+_FLAGS = (
+    f"-mmcu={CHIP}", f"-DF_CPU={CLOCK_HZ}UL", "-std=gnu++11", "-Os", "-Wall", "-Wextra", "-Werror",
+    "-ffunction-sections", "-fdata-sections", "-fno-exceptions", "-fno-threadsafe-statics",
+    "-flto", "-fno-fat-lto-objects", "-Wl,--gc-sections",
+)  # fmt: skip
+_NEEDED = {
+    "avr-g++": "a cross compiler for 8-bit boards (Debian: gcc-avr and avr-libc)",
+    "avr-size": "its tools (Debian: binutils-avr)",
+    "cc": "a C compiler (Debian: gcc and libc6-dev)",
+}
+_SIMULATOR = Path("/usr/include/simavr/sim_avr.h")
+COMPILES_WITHIN_S, RUNS_WITHIN_S = 120.0, 300.0
+
+
+@dataclass(frozen=True, slots=True)
+class Built:
+    """A compiled program. flash_bytes: of the chip's program memory. ram_bytes: taken from the
+    start; the stack comes on top.
+    """
+
+    elf: Path
+    flash_bytes: int
+    ram_bytes: int
+
+
+@dataclass(frozen=True, slots=True)
+class Ran:
+    """What a program did. written: registers of units, as (address, register, value)."""
+
+    lines: tuple[str, ...]
+    cycles: int
+    stack_bytes: int
+    written: tuple[tuple[int, int, int], ...]
+
+
+class DoesNotCompileError(ValueError):
+    """A program that the compiler refuses, with what it says."""
+
+
+def missing() -> tuple[str, ...]:
+    """What this machine lacks for the proof; nothing when it can be run."""
+    lacking = [what for name, what in _NEEDED.items() if shutil.which(name) is None]
+    if not _SIMULATOR.exists():
+        lacking.append("a simulator of the chip (Debian: libsimavr-dev and libelf-dev)")
+    return tuple(lacking)
+
+
+def build(text: str, folder: Path) -> Built:
+    """Compile a program. Raises DoesNotCompileError, also for a mere warning."""
+    source, elf = folder / "program.ino", folder / "program.elf"
+    source.write_text(text, encoding="utf-8")
+    with resources.as_file(resources.files(__package__)) as here:
+        done = subprocess.run(
+            [
+                "avr-g++", *_FLAGS, f"-I{here}", "-include", "core.h", "-x", "c++",
+                str(source), str(here / "core.cpp"), "-o", str(elf),
+            ],
+            capture_output=True, text=True, check=False, timeout=COMPILES_WITHIN_S,
+        )  # fmt: skip
+    if done.returncode != 0:
+        said = done.stderr.replace(str(source), "program")
+        raise DoesNotCompileError(f"the program does not compile:\n{said[:4_000]}")
+    sizes = subprocess.run(
+        ["avr-size", str(elf)], capture_output=True, text=True, check=True, timeout=30.0
+    )
+    code, data, zeroed = (int(one) for one in sizes.stdout.splitlines()[1].split()[:3])
+    return Built(elf, code + data, data + zeroed)
+
+
+def run(built: Built, script: Sequence[str]) -> Ran:
+    """Run a compiled program on the bench. script: see bench.c; it needs a line ``run US``.
+
+    Raises RuntimeError when the chip crashes or the script cannot be.
+    """
+    printed = built.elf.with_suffix(".txt")
+    done = subprocess.run(
+        [str(_bench()), CHIP, str(built.elf), str(printed)],
+        input="\n".join(script) + "\n",
+        capture_output=True,
+        text=True,
+        check=False,
+        timeout=RUNS_WITHIN_S,
+    )
+    if done.returncode != 0:
+        raise RuntimeError(f"the simulated chip ended with {done.returncode}: {done.stderr[-500:]}")
+    numbers = {word: int(n) for word, n in re.findall(r"^(cycles|stack) (\d+)$", done.stderr, re.M)}
+    written = re.findall(r"^written (\d+) (\d+) (\d+)$", done.stderr, re.M)
+    return Ran(
+        tuple(printed.read_text(encoding="ascii", errors="replace").splitlines()),
+        numbers["cycles"],
+        numbers["stack"],
+        tuple((int(a), int(r), int(v)) for a, r, v in written),
+    )
+
+
+@cache
+def _bench() -> Path:
+    """The bench, compiled once for all who use this machine's copy of it."""
+    source = resources.files(__package__).joinpath("bench.c").read_bytes()
+    folder = Path(tempfile.gettempdir()) / f"tickstone-bench-{os.getuid()}"
+    folder.mkdir(mode=0o700, exist_ok=True)
+    if folder.stat().st_uid != os.getuid():
+        raise RuntimeError(f"{folder} is somebody else’s; take it away and try again")
+    bench = folder / hashlib.sha256(source).hexdigest()[:16]
+    if not bench.exists():
+        fresh = folder / f"{bench.name}.{os.getpid()}"
+        subprocess.run(
+            ["cc", "-O2", "-x", "c", "-", "-o", str(fresh), "-lsimavr"],
+            input=source, check=True, capture_output=True, timeout=COMPILES_WITHIN_S,
+        )  # fmt: skip
+        fresh.replace(bench)
+    return bench

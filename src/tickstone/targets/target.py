@@ -1,0 +1,122 @@
+"""A target: a language for a family of boards. A folder of templates, and what stands here."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import textwrap
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import jinja2
+
+from tickstone.core.families.board_family import BoardFamily
+from tickstone.core.listening.names import plain_line
+from tickstone.core.listening.plan import ListeningPlan
+from tickstone.core.listening.ways.echo import EchoReading
+
+IDENTITY = re.compile(r"Tick Stone: (?P<kind>[a-z]+) program (?P<identity>[0-9a-f]{8})")
+_BLANK = "0" * 8
+
+
+@dataclass(frozen=True, slots=True)
+class ProgramFile:
+    """A program as text. path: within the folder it is written to. identity: of just this text."""
+
+    path: str
+    text: str
+    identity: str
+
+
+@dataclass(frozen=True)
+class Target:
+    """name: for commands, and of its folder. suffix: of its files. suits: whether a board runs it.
+
+    path: where a program of a name goes. facts: what its templates need besides the plan.
+    cannot: why this target cannot carry a plan, or nothing.
+    """
+
+    name: str
+    label: str
+    what: str
+    suits: Callable[[BoardFamily], bool]
+    path: Callable[[str], str]
+    facts: Callable[[ListeningPlan], Mapping[str, Any]] = field(default=lambda plan: {})
+    cannot: Callable[[ListeningPlan], str] = field(default=lambda plan: "")
+
+    @cached_property
+    def _environment(self) -> jinja2.Environment:
+        environment = jinja2.Environment(
+            loader=jinja2.PackageLoader("tickstone.targets", self.name),
+            undefined=jinja2.StrictUndefined,
+            trim_blocks=True,
+            lstrip_blocks=True,
+            keep_trailing_newline=True,
+            autoescape=False,  # no markup; what people wrote goes through “plain”
+        )
+        environment.filters |= {
+            "plain": plain_line,
+            "comment": _comment,
+            "indent_lines": _indented,
+        }
+        environment.tests["first_of_slot"] = _is_first_of_slot
+        return environment
+
+    def listening(self, plan: ListeningPlan, name: str) -> ProgramFile:
+        """The program that listens. Raises ValueError when the target cannot carry it."""
+        why = self.cannot(plan)
+        if why:
+            raise ValueError(why)
+        globals_ = dict(self.facts(plan))
+        ways = {
+            way: self._environment.get_template(f"ways/{way}.j2", globals=globals_).module
+            for way in plan.ways
+        }
+        by_way = {way: tuple(one for one in plan.readings if one.way == way) for way in plan.ways}
+        text = self._environment.get_template("listen.j2").render(
+            plan=plan,
+            ways=ways,
+            by_way=by_way,
+            banner=f"Tick Stone: listening program {_BLANK}",
+            **globals_,
+        )
+        return finished(self.path(f"{name}_listen"), text)
+
+
+def finished(path: str, text: str) -> ProgramFile:
+    """A rendered program with its identity in it, and no more blank lines than are worth it."""
+    text = re.sub(r"[ \t]+\n", "\n", text)
+    text = re.sub(r"\n{3,}", "\n\n", text).strip() + "\n"
+    text = re.sub(r"\n\n([ \t]*\})", r"\n\1", text)
+    identity = hashlib.sha256(text.encode()).hexdigest()[: len(_BLANK)]
+    return ProgramFile(path, text.replace(f"program {_BLANK}", f"program {identity}"), identity)
+
+
+def is_as_written(text: str) -> bool | None:
+    """Whether a program is what was written here, to the last sign; None when it bears no identity.
+
+    Line ends may have been changed on the way.
+    """
+    found = IDENTITY.search(text)
+    if found is None:
+        return None
+    plain = text.replace("\r\n", "\n").replace(f"program {found['identity']}", f"program {_BLANK}")
+    return hashlib.sha256(plain.encode()).hexdigest().startswith(found["identity"])
+
+
+def _comment(text: str, mark: str) -> str:
+    """A long text as lines of comment."""
+    return "\n".join(
+        textwrap.wrap(text, 98 - len(mark), initial_indent=mark, subsequent_indent=mark)
+    )
+
+
+def _indented(text: str, count: int) -> str:
+    return textwrap.indent(str(text).strip("\n"), " " * count)
+
+
+def _is_first_of_slot(one: EchoReading, plan: ListeningPlan) -> bool:
+    """Whether it is the first ranger of its slot in a line."""
+    return next(two for two in plan.of(EchoReading) if two.slot == one.slot) is one
