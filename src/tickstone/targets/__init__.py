@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from tickstone.targets.cpp import CPP
+from tickstone.targets.python import PYTHON
+from tickstone.targets.small_python import SMALL_PYTHON
 from tickstone.targets.target import Target
 
-TARGETS: dict[str, Target] = {one.name: one for one in (CPP,)}
+TARGETS: dict[str, Target] = {one.name: one for one in (CPP, SMALL_PYTHON, PYTHON)}

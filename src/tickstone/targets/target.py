@@ -14,7 +14,7 @@ import jinja2
 
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.listening.names import plain_line
-from tickstone.core.listening.plan import ListeningPlan
+from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ, Listening, ListeningPlan
 from tickstone.core.listening.ways.echo import EchoReading
 
 IDENTITY = re.compile(r"Tick Stone: (?P<kind>[a-z]+) program (?P<identity>[0-9a-f]{8})")
@@ -35,7 +35,8 @@ class Target:
     """name: for commands, and of its folder. suffix: of its files. suits: whether a board runs it.
 
     path: where a program of a name goes. facts: what its templates need besides the plan.
-    cannot: why this target cannot carry a plan, or nothing.
+    cannot: ways of reading that it does not have: why, and the next best. baud: of its line, where
+    a program does not choose it.
     """
 
     name: str
@@ -44,12 +45,19 @@ class Target:
     suits: Callable[[BoardFamily], bool]
     path: Callable[[str], str]
     facts: Callable[[ListeningPlan], Mapping[str, Any]] = field(default=lambda plan: {})
-    cannot: Callable[[ListeningPlan], str] = field(default=lambda plan: "")
+    cannot: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+    baud: int = 0
+
+    def wanted(self, rate_hz: float = USUAL_HZ, baud: int = USUAL_BAUD) -> Listening:
+        """What may be wanted of a listening program for this target."""
+        if self.baud:
+            return Listening(rate_hz, self.baud, self.baud, self.cannot)
+        return Listening(rate_hz, baud, cannot=self.cannot)
 
     @cached_property
     def _environment(self) -> jinja2.Environment:
         environment = jinja2.Environment(
-            loader=jinja2.PackageLoader("tickstone.targets", self.name),
+            loader=jinja2.PackageLoader("tickstone.targets", self.name.replace("-", "_")),
             undefined=jinja2.StrictUndefined,
             trim_blocks=True,
             lstrip_blocks=True,
@@ -65,10 +73,7 @@ class Target:
         return environment
 
     def listening(self, plan: ListeningPlan, name: str) -> ProgramFile:
-        """The program that listens. Raises ValueError when the target cannot carry it."""
-        why = self.cannot(plan)
-        if why:
-            raise ValueError(why)
+        """The program that listens."""
         globals_ = dict(self.facts(plan))
         ways = {
             way: self._environment.get_template(f"ways/{way}.j2", globals=globals_).module
@@ -90,8 +95,16 @@ def finished(path: str, text: str) -> ProgramFile:
     text = re.sub(r"[ \t]+\n", "\n", text)
     text = re.sub(r"\n{3,}", "\n\n", text).strip() + "\n"
     text = re.sub(r"\n\n([ \t]*\})", r"\n\1", text)
+    if path.endswith(".py"):
+        text = _spaced(text)
     identity = hashlib.sha256(text.encode()).hexdigest()[: len(_BLANK)]
     return ProgramFile(path, text.replace(f"program {_BLANK}", f"program {identity}"), identity)
+
+
+def _spaced(text: str) -> str:
+    """Two blank lines around whatever is defined at the top, as that language has it."""
+    text = re.sub(r"\n+(?=(?:def|class) )", r"\n\n\n", text)
+    return re.sub(r"(\n[ ]+[^\n]*)\n+(?=[A-Za-z_#])", r"\1\n\n\n", text)
 
 
 def is_as_written(text: str) -> bool | None:

@@ -9,9 +9,8 @@ from dataclasses import dataclass
 from tickstone.core.display import prefixed
 from tickstone.core.timing.loop_budget import BITS_PER_CHARACTER
 
-SPEEDS = (9_600, 19_200, 38_400, 57_600, 115_200, 230_400)
-FASTEST_8BIT = 115_200
-"""Above it the dividers of a 16 MHz board miss the speed by more than a few per cent (from
+SPEEDS = (9_600, 19_200, 38_400, 57_600, 115_200)
+"""Above the last the dividers of a 16 MHz board miss the speed by more than a few per cent (from
 memory)."""
 LEAST_HZ, MOST_HZ = 0.1, 1_000.0
 SHARE_OF_LINE = 0.7
@@ -45,25 +44,25 @@ def pace_of(
     characters: int,
     reading_s: Sequence[tuple[str, float]],
     quiet_s: float,
-    is_8bit: bool,
+    fastest_baud: int,
 ) -> Pace:
     """The pace for a program that reads, prints, and waits for the rest.
 
     characters: of a line at most. reading_s: what each device takes, by its name. quiet_s: the
     least between two lines for rangers. The speed wanted is kept where it does; else the next that
-    does is taken, and said.
+    does is taken, `fastest_baud` at most, and said.
 
     Raises ValueError when the rate wanted cannot be.
 
-    >>> pace = pace_of(20.0, 9600, 40, [("Front", 0.026)], 0.06, True)
+    >>> pace = pace_of(20.0, 9600, 40, [("Front", 0.026)], 0.06, 115_200)
     >>> pace.period_us, pace.baud
     (60000, 9600)
     """
     if not LEAST_HZ <= wanted_hz <= MOST_HZ:
         raise ValueError(f"rate_hz: {wanted_hz:g} is outside {LEAST_HZ:g} to {MOST_HZ:g}")
     read_s = math.fsum(seconds for _, seconds in reading_s)
-    fastest = FASTEST_8BIT if is_8bit else SPEEDS[-1]
-    speeds = sorted({wanted_baud, *(one for one in SPEEDS if wanted_baud < one <= fastest)})
+    faster = (one for one in SPEEDS if wanted_baud < one <= fastest_baud)
+    speeds = sorted({wanted_baud, *faster})
     notes: list[str] = []
     found = None
     for baud in speeds:

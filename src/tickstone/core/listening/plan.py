@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence, Set
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import count
 from typing import Any, TypeVar
 
 from tickstone.core.families.board_family import BoardFamily, Reference
 from tickstone.core.families.device_family import DeviceKind, Role
 from tickstone.core.listening.names import identifier
-from tickstone.core.listening.pace import Pace, pace_of
+from tickstone.core.listening.pace import SPEEDS, Pace, pace_of
 from tickstone.core.listening.reading import (
     CannotReadError,
     Part,
@@ -55,10 +55,16 @@ class HeldPin:
 
 @dataclass(frozen=True, slots=True)
 class Listening:
-    """What is wanted of the program. rate_hz: lines a second. baud: the least of the line."""
+    """What is wanted of the program. rate_hz: lines a second. baud: the least of the line.
+
+    fastest_baud: the most that may be taken instead. cannot: ways of reading that the target does
+    not have: why, and the next best.
+    """
 
     rate_hz: float = USUAL_HZ
     baud: int = USUAL_BAUD
+    fastest_baud: int = SPEEDS[-1]
+    cannot: Mapping[str, tuple[str, str]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,6 +134,8 @@ def listening_plan(
     for device in sensors:
         try:
             one = _named(circuit, device, (parameters or {}).get(device.key, {}), taken)
+            if one.way in wanted.cannot:
+                raise CannotReadError(*wanted.cannot[one.way])
             taken |= one.words
             readings.append(one)
         except CannotReadError as error:
@@ -146,7 +154,7 @@ def listening_plan(
         TIME.characters + sum(one.characters + 1 for one in columns) + 2,
         [(one.label, one.seconds) for one in ordered],
         quiet_s,
-        is_8bit=wiring.board.clock_hz.value <= 20e6,
+        wanted.fastest_baud,
     )
     converts = any(one.way == "converter" for one in ordered)
     return ListeningPlan(

@@ -6,7 +6,6 @@ from typing import Any
 
 from tickstone.core.families.board_family import BoardFamily, Reference
 from tickstone.core.listening.plan import ListeningPlan
-from tickstone.core.listening.ways.edges import EdgesReading
 from tickstone.targets.target import Target
 
 SLOWEST_OTHER_HZ = 20e6
@@ -38,16 +37,6 @@ def _facts(plan: ListeningPlan) -> dict[str, Any]:
     return facts
 
 
-def _cannot(plan: ListeningPlan) -> str:
-    for one in plan.of(EdgesReading):
-        if one.by == "pin change" and one.pin.port not in VECTORS:
-            return (
-                f"{one.label} is on a pin whose interrupt this target does not know; move it to "
-                "one of the board’s external interrupts"
-            )
-    return ""
-
-
 CPP = Target(
     "cpp",
     "C++",
@@ -55,5 +44,4 @@ CPP = Target(
     _suits,
     lambda name: f"{name}/{name}.ino",
     _facts,
-    _cannot,
 )

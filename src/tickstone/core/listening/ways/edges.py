@@ -9,6 +9,9 @@ from tickstone.core.families.board_family import Ability
 from tickstone.core.families.device_family import Drive
 from tickstone.core.listening.reading import CannotReadError, Part, PinInUse, Reading, pin_of
 
+CHANGE_PORTS = ("B", "C", "D")
+"""Ports of which it is known which interrupt a change raises (from memory)."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class EdgesReading(Reading):
@@ -40,6 +43,12 @@ class EdgesWay:
                 "miss pulses",
                 f"Move it to one that can: {', '.join(able[:6])}.",
             )
+        is_own = Ability.INTERRUPT in thread.pin.abilities
+        if not is_own and thread.pin.port not in CHANGE_PORTS:
+            raise CannotReadError(
+                f"{thread.pin.name} shares its interrupt, and which one is not known here",
+                "Move it to one of the board’s external interrupts.",
+            )
         pulls_down = thread.lead.output.drive is Drive.OPEN_DRAIN
         return EdgesReading(
             **part.common(
@@ -50,5 +59,5 @@ class EdgesWay:
             ),
             pin=pin_of(thread),
             edge="falling" if pulls_down else "rising",
-            by="interrupt" if Ability.INTERRUPT in thread.pin.abilities else "pin change",
+            by="interrupt" if is_own else "pin change",
         )
