@@ -11,6 +11,8 @@ from tickstone.core.wiring.proposal import propose
 from tickstone.demo.wirings import wiring_text
 from tickstone.formats.family_file import shipped_boards, shipped_devices
 from tickstone.formats.wiring_file import read_wiring
+from tickstone.targets import TARGETS
+from tickstone.targets.target import Target
 
 SMALL_BOARDS = ("five_volt_8bit_small", "five_volt_8bit")
 ODD_NAMES = (
@@ -40,23 +42,25 @@ def sensors() -> list[str]:
     ]
 
 
-def random_plan(seed: int) -> ListeningPlan:
+def random_plan(
+    seed: int, boards: tuple[str, ...] = SMALL_BOARDS, target: Target = TARGETS["cpp"]
+) -> ListeningPlan:
     """A rig of some random devices with odd names, and its plan."""
     rng = random.Random(seed)
     while True:
         families = rng.choices(sensors(), k=rng.randint(1, 7))
         names = rng.choices(ODD_NAMES, k=len(families))
-        board = rng.choice(SMALL_BOARDS)
+        board = rng.choice(boards)
         try:
             wiring = rig_of(families, board, names)
             return listening_plan(
-                rng.choice(ODD_NAMES), wiring, Listening(rng.choice((5.0, 20.0, 100.0)))
+                rng.choice(ODD_NAMES), wiring, target.wanted(rng.choice((5.0, 20.0, 100.0)))
             )
         except ValueError:
             continue  # a name that no rig takes, or nothing that could be read
 
 
-def demo_plan(name: str) -> ListeningPlan:
+def demo_plan(name: str, wanted: Listening | None = None) -> ListeningPlan:
     """The plan of a demo rig."""
     wiring = read_wiring(wiring_text(name).encode(), shipped_boards(), shipped_devices())
-    return listening_plan(name.title(), wiring)
+    return listening_plan(name.title(), wiring, wanted)

@@ -68,6 +68,7 @@ class Target:
             "plain": plain_line,
             "comment": _comment,
             "indent_lines": _indented,
+            "byte": "0x{:02X}".format,
         }
         environment.tests["first_of_slot"] = _is_first_of_slot
         return environment

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 
-LONGEST = 24
+LONGEST = 20
 _HIDDEN = frozenset(("Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp"))
 """Characters that no reader sees: controls, marks that turn the direction of text, and the like."""
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable
 from typing import Any
 
 from tickstone.core.listening.plan import ListeningPlan
@@ -15,31 +14,13 @@ from tickstone.core.listening.ways.levels import LevelsReading
 from tickstone.core.listening.ways.one_wire import OneWireReading
 from tickstone.core.listening.ways.one_word import OneWordReading
 from tickstone.core.listening.ways.registers import RegistersReading
-from tickstone.proof.eight_bit.chip import Built, Ran, run
+from tickstone.proof.eight_bit.chip import Built, run
+from tickstone.proof.heard import Heard, Told, heard_in, word_of
 
 SUPPLY_MV = 5_000
 NO_ECHO_US = 38_000
 """How long such a ranger holds its echo lead when nothing comes back (common practice)."""
 PULSE_US = 300
-Told = Mapping[str, Sequence[float]]
-"""What each column is to say, line by line, by its name."""
-
-
-@dataclass(frozen=True, slots=True)
-class Heard:
-    """What the program printed: the names of its columns, and its lines; None where it said
-    nothing.
-    """
-
-    banner: str
-    columns: tuple[str, ...]
-    rows: tuple[tuple[float | None, ...], ...]
-    ran: Ran
-
-    def column(self, name: str) -> list[float | None]:
-        """One column, line by line. Raises ValueError when there is none of that name."""
-        place = self.columns.index(name)
-        return [row[place] for row in self.rows]
 
 
 def listen_on_chip(built: Built, plan: ListeningPlan, told: Told, lines: int) -> Heard:
@@ -48,22 +29,15 @@ def listen_on_chip(built: Built, plan: ListeningPlan, told: Told, lines: int) ->
     A short run without a world comes first, to know when the first line is taken.
     """
     period_us = plan.pace.period_us
-    first = _heard(run(built, [*_world(plan, told, 0.0), f"run {period_us * 2 + 1_500_000}"]))
+    first = heard_in(
+        run(built, [*_world(plan, told, 0.0), f"run {period_us * 2 + 1_500_000}"]).lines
+    )
     begins_us = first.rows[0][0]
     assert begins_us is not None
     until_us = begins_us + (lines + 0.97) * period_us
-    found = _heard(run(built, [*_world(plan, told, begins_us), f"run {until_us:.0f}"]))
-    return Heard(found.banner, found.columns, found.rows[:lines], found.ran)
-
-
-def _heard(ran: Ran) -> Heard:
-    banner, header, *lines = ran.lines
-    columns = tuple(one.partition("[")[0] for one in header.split(","))
-    rows = [line.split(",") for line in lines]
-    whole = [row for row in rows if len(row) == len(columns)]
-    return Heard(
-        banner, columns, tuple(tuple(float(c) if c else None for c in row) for row in whole), ran
-    )
+    ran = run(built, [*_world(plan, told, begins_us), f"run {until_us:.0f}"])
+    found = heard_in(ran.lines)
+    return Heard(found.banner, found.columns, found.rows[:lines], ran.written)
 
 
 def _world(plan: ListeningPlan, told: Told, begins_us: float) -> list[str]:
@@ -122,23 +96,15 @@ def _millivolts(counts: float) -> int:
 
 def _levels(one: LevelsReading, told: Told, begins_us: float, period_us: int) -> list[str]:
     return [
-        f"level {_where(pin)} {_just_before(begins_us, line, period_us) if line else 0} {level:.0f}"
+        f"level {_where(pin)} {_just_before(begins_us, line, period_us)} {level:.0f}"
         for column, pin in one.pins
         for line, level in enumerate(told[column])
     ]
 
 
 def _registers(one: RegistersReading, told: Told, begins_us: float, period_us: int) -> list[str]:
-    values = one.registers.values
-    order = "little" if one.registers.low_byte_first else "big"
-    blocks = []
-    for line in range(len(told[one.columns[0].name])):
-        block = bytearray(one.registers.count)
-        for value, column in zip(values, one.columns, strict=True):
-            said = round(told[column.name][line])
-            piece = said.to_bytes(value.bytes, order, signed=value.is_signed)  # type: ignore[arg-type]
-            block[value.at : value.at + value.bytes] = piece
-        blocks.append(block.hex())
+    names = [column.name for column in one.columns]
+    blocks = [one.block(values).hex() for values in zip(*map(told.get, names), strict=True)]
     return [f"unit {one.address} {one.registers.first} {' '.join(blocks)}"]
 
 
@@ -149,11 +115,8 @@ def _one_wire(one: OneWireReading, told: Told, begins_us: float, period_us: int)
 
 
 def _one_word(one: OneWordReading, told: Told, begins_us: float, period_us: int) -> list[str]:
-    words = []
-    for celsius, percent in zip(*(told[column.name] for column in one.columns), strict=True):
-        tenths = round(abs(celsius) * 10) | (0x8000 if celsius < 0 else 0)
-        body = round(percent * 10).to_bytes(2, "big") + tenths.to_bytes(2, "big")
-        words.append((body + bytes([sum(body) & 0xFF])).hex())
+    pairs = zip(*(told[column.name] for column in one.columns), strict=True)
+    words = [word_of(*pair).hex() for pair in pairs]
     return [f"one-word {_where(one.pin)} {' '.join(words)}"]
 
 

@@ -1,4 +1,4 @@
-"""Ordinary Python, for a single-board computer: its kernel's pins and bus through their packages."""
+"""Ordinary Python, for a single-board computer: pins and bus through its kernel."""
 
 from __future__ import annotations
 

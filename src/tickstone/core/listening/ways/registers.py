@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, Literal
 
 from tickstone.core.families.device_family import Role
 from tickstone.core.families.protocols import Registers
@@ -38,6 +39,15 @@ class RegistersReading(Reading):
     setup: tuple[Write, ...]
     registers: Registers
     wake: PinInUse | None = None
+
+    def block(self, values: Sequence[float]) -> bytes:
+        """The bytes in which the unit says these values, in the order of the columns."""
+        told = bytearray(self.registers.count)
+        for one, said in zip(self.registers.values, values, strict=True):
+            order: Literal["little", "big"] = "little" if self.registers.low_byte_first else "big"
+            piece = round(said).to_bytes(one.bytes, order, signed=one.is_signed)
+            told[one.at : one.at + one.bytes] = piece
+        return bytes(told)
 
 
 class RegistersWay:
