@@ -6,7 +6,6 @@ from itertools import pairwise
 from pathlib import Path
 
 import pytest
-from tests.proof.agreeing import agrees, lines_for, made_up
 from tests.proof.rigs import SMALL_BOARDS, demo_plan, random_plan, rig_of, sensors
 
 from tickstone.core.lines.reader import LineReader
@@ -14,6 +13,7 @@ from tickstone.core.lines.splitter import LineSplitter
 from tickstone.core.listening.plan import ListeningPlan, listening_plan
 from tickstone.core.listening.ways.edges import EdgesReading
 from tickstone.link.board import BOARDS
+from tickstone.proof.agreement import disagreements, lines_for, made_up
 from tickstone.proof.eight_bit.chip import build
 from tickstone.proof.eight_bit.listening import listen_on_chip
 from tickstone.proof.heard import Heard
@@ -53,7 +53,7 @@ def test_a_demo_rig_hears_what_its_world_says(tmp_path: Path) -> None:
     told["rear_wheel_count"] = [n // 3 + 1 for n in range(30)]
     told["rear_wheel_gap"] = [3.0 * plan.pace.period_us] * 30
     heard = ran(plan, told, 30, tmp_path)
-    agrees(plan, heard, told)
+    assert not disagreements(plan, heard, told)
     written = {(register, value) for _, register, value in heard.written}
     assert written == {(107, 1), (26, 3), (28, 0), (27, 0)}
     times = heard.column("t")
@@ -65,14 +65,14 @@ def test_every_kind_of_device_is_read(family: str, tmp_path: Path) -> None:
     plan = listening_plan("Rig", rig_of([family]))
     lines = lines_for(plan)
     told = made_up(plan, lines, seed=len(family))
-    agrees(plan, ran(plan, told, lines, tmp_path), told)
+    assert not disagreements(plan, ran(plan, told, lines, tmp_path), told)
 
 
 def test_pulses_are_counted_on_any_pin_that_can_interrupt(tmp_path: Path) -> None:
     plan = listening_plan("Rig", rig_of(["slotted_encoder"] * 4))
     assert [one.by for one in plan.of(EdgesReading)].count("pin change") == 2
     told = made_up(plan, 12, seed=5)
-    agrees(plan, ran(plan, told, 12, tmp_path), told)
+    assert not disagreements(plan, ran(plan, told, 12, tmp_path), told)
 
 
 @pytest.mark.parametrize("block", range(4))
@@ -85,11 +85,11 @@ def test_random_rigs_compile_and_run(block: int, tmp_path: Path) -> None:
             continue
         lines = lines_for(plan)
         told = made_up(plan, lines, seed)
-        agrees(plan, ran(plan, told, lines, tmp_path), told)
+        assert not disagreements(plan, ran(plan, told, lines, tmp_path), told)
 
 
 def test_a_long_line_is_slower_but_whole(tmp_path: Path) -> None:
     plan = listening_plan("Rig", rig_of(["six_axis"] + ["ultrasonic_ranger"] * 4, SMALL_BOARDS[1]))
     assert plan.pace.notes
     told = made_up(plan, 6, seed=1)
-    agrees(plan, ran(plan, told, 6, tmp_path), told)
+    assert not disagreements(plan, ran(plan, told, 6, tmp_path), told)

@@ -7,10 +7,10 @@ import sys
 from pathlib import Path
 
 import pytest
-from tests.proof.agreeing import agrees, lines_for, made_up
 from tests.proof.rigs import demo_plan, random_plan, rig_of, sensors
 
 from tickstone.core.listening.plan import ListeningPlan, listening_plan
+from tickstone.proof.agreement import disagreements, lines_for, made_up
 from tickstone.proof.small_python.listening import listen_on_interpreter
 from tickstone.targets import TARGETS
 
@@ -25,7 +25,7 @@ def holds(plan: ListeningPlan, lines: int, seed: int) -> None:
     assert program.identity in heard.banner
     assert list(heard.columns) == [one.name for one in plan.columns]
     assert len(heard.rows) == lines
-    agrees(plan, heard, told)
+    assert not disagreements(plan, heard, told)
     times = [one for one in heard.column("t") if one is not None]
     assert times == sorted(times), "its time ran back over the wrap of the board’s counter"
 

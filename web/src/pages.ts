@@ -17,6 +17,7 @@ function at(path: string, load: () => Promise<Module>) {
 /** The pages beside the trail that are loaded when they are gone to, and where each is. */
 export const trailPages = [
   at("/rigs/:rigId/wire/:view", () => import("./wire/WirePage")),
+  at("/rigs/:rigId/program/:view?", () => import("./programs/ProgramPage")),
   at("/rigs/:rigId/line", () => import("./line/LinePage")),
   at("/rigs/:rigId/rules", () => import("./rules/RulesPage")),
   at("/rigs/:rigId/control", () => import("./control/ControlPage")),

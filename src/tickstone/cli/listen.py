@@ -6,11 +6,12 @@ import signal
 import time
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Annotated, NoReturn
+from typing import Annotated
 
 import numpy as np
 import typer
 
+from tickstone.cli.failing import fail
 from tickstone.core.blocks import Block
 from tickstone.core.lines.reader import JudgedLine, LineReader, Row
 from tickstone.core.lines.shape import LineShape
@@ -36,21 +37,21 @@ def listen(
     by_ending = {f".{one.extension}": one for one in FORMATS if one.writes}
     form = by_ending.get(out.suffix.lower())
     if form is None:
-        _fail(f"The file has to end in one of {', '.join(by_ending)}.")
+        fail(f"The file has to end in one of {', '.join(by_ending)}.")
     try:
         chosen = speed or guess_speed(str(port)).speed
         if chosen is None:
-            _fail(f"Nothing readable came over {port}. Give the speed with --speed.")
+            fail(f"Nothing readable came over {port}. Give the speed with --speed.")
         source = SerialSource(str(port), chosen, reset)
     except PortError as error:
-        _fail(str(error))
+        fail(str(error))
     typer.echo(f"Listening to {port} at {chosen} baud; Ctrl-C ends.", err=True)
     session = _Listening(source, seconds)
     signal.signal(signal.SIGTERM, lambda *_: session.stop())
     shape = session.learn()
     if shape is None:
         session.close()
-        _fail("No line could be understood in time; nothing was written.")
+        fail("No line could be understood in time; nothing was written.")
     typer.echo(shape.describe(), err=True)
     header = TakeHeader(
         out.stem,
@@ -72,7 +73,7 @@ def _write(form: TakeFormat, header: TakeHeader, session: _Listening, out: Path)
             form.write(header, session.blocks(), file)
     except UnwritableError as error:
         out.unlink(missing_ok=True)
-        _fail(str(error))
+        fail(str(error))
     finally:
         session.close()
     if form.name == "csv":
@@ -153,8 +154,3 @@ def _block(rows: list[Row]) -> Block:
         [status[:, n] if status[:, n].any() else None for n in range(values.shape[1])],
         np.array([row.host_us for row in rows], dtype=np.int64),
     )
-
-
-def _fail(text: str) -> NoReturn:
-    typer.echo(text, err=True)
-    raise typer.Exit(2)

@@ -15,6 +15,7 @@ COMMANDS = {
     "parts": "tickstone.cli.parts:app",
     "check": "tickstone.cli.check:app",
     "listen": "tickstone.cli.listen:listen",
+    "program": "tickstone.cli.program:program",
     "formats": "tickstone.cli.take_files:list_formats",
     "inspect": "tickstone.cli.take_files:inspect_file",
     "import": "tickstone.cli.take_files:import_file",

@@ -5,12 +5,13 @@ from __future__ import annotations
 import hashlib
 import json
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import Annotated, Any
 
 import typer
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from tickstone.cli.failing import fail
 from tickstone.cli.store_here import open_store
 from tickstone.formats.takes import FORMATS, format_named, read_take_file
 from tickstone.formats.takes.csv_format import sidecar_path, write_sidecar
@@ -119,7 +120,7 @@ def import_file(
     with open_store(data, database_url) as engine, Session(engine) as session:
         found = rig_named(session, rig)
         if found is None:
-            _fail(f"There is no rig called “{rig}”. Give one with --rig.")
+            fail(f"There is no rig called “{rig}”. Give one with --rig.")
         new = NewTake(
             found.id,
             name or file.stem,
@@ -136,9 +137,9 @@ def import_file(
         try:
             take = read_take_into(session, reading, new)
         except ValueError as error:
-            _fail(f"{file}: {error}")
+            fail(f"{file}: {error}")
         if take.samples == 0:
-            _fail(f"{file}: no row could be read; {reading.bad_rows} were put aside. Nothing kept.")
+            fail(f"{file}: no row could be read; {reading.bad_rows} were put aside. Nothing kept.")
         session.commit()
         typer.echo(
             f"“{take.name}” of {found.name}: {take.samples} samples of {len(take.channels)} "
@@ -157,7 +158,7 @@ def _import_archive(file: Path, data: Path | None, database_url: str | None) -> 
         try:
             rig = read_archive(session, file, check_archive)
         except UnreadableArchiveError as error:
-            _fail(f"{file}: {error} Nothing was kept.")
+            fail(f"{file}: {error} Nothing was kept.")
         session.commit()
         typer.echo(f"Rig “{rig.name}” is here (rig {rig.id})")
 
@@ -183,7 +184,7 @@ def export_recording(
         if form == "zip":
             rig = rig_named(session, recording)
             if rig is None:
-                _fail(f"There is no rig called “{recording}”.")
+                fail(f"There is no rig called “{recording}”.")
             path = out or Path(f"{rig.name}.zip")
             with path.open("wb") as file:
                 write_archive(session, rig, file)
@@ -192,7 +193,7 @@ def export_recording(
         try:
             writer = format_named(form)
         except KeyError:
-            _fail(f"There is no format “{form}”; `tickstone formats` lists them.")
+            fail(f"There is no format “{form}”; `tickstone formats` lists them.")
         kept = select(Take).where(Take.deleted_at.is_(None))
         if recording.isdigit():
             take = session.scalars(kept.where(Take.id == int(recording))).first()
@@ -200,10 +201,10 @@ def export_recording(
             by_name = kept.where(Take.name == recording).order_by(Take.id.desc())
             take = session.scalars(by_name).first()
         if take is None:
-            _fail(f"There is no recording “{recording}”.")
+            fail(f"There is no recording “{recording}”.")
         names = [one["name"] for one in take.channels]
         if channel and channel not in names:
-            _fail(f"There is no channel “{channel}”; there are {', '.join(names)}.")
+            fail(f"There is no channel “{channel}”; there are {', '.join(names)}.")
         number = (
             names.index(channel) if channel else 0 if form == "wav" and len(names) == 1 else None
         )
@@ -214,7 +215,7 @@ def export_recording(
                 export_take(session, take, writer, file, number)
         except UnwritableError as error:
             fresh.unlink(missing_ok=True)
-            _fail(str(error))
+            fail(str(error))
         fresh.replace(path)
         if form == "csv":
             sidecar_path(path).write_text(write_sidecar(header_of(session, take)), "utf-8")
@@ -224,14 +225,9 @@ def export_recording(
 def _opened(file: Path, rate_hz: float | None) -> TakeReading:
     try:
         if not file.is_file():
-            _fail(f"{file} is no file.")
+            fail(f"{file} is no file.")
         return read_take_file(file, ReadAs(rate_hz=rate_hz))
     except UnreadableFileError as error:
-        _fail(f"{file}: {error}")
+        fail(f"{file}: {error}")
     except OSError as error:
-        _fail(f"{file} cannot be read: {error.strerror}.")
-
-
-def _fail(text: str) -> NoReturn:
-    typer.echo(text, err=True)
-    raise typer.Exit(2)
+        fail(f"{file} cannot be read: {error.strerror}.")

@@ -13,13 +13,16 @@ Told = Mapping[str, Sequence[float]]
 class Heard:
     """The names of its columns, and its lines; None where it said nothing.
 
-    written: registers of units, as (address, register, value).
+    lines: as they were printed. written: registers of units, as (address, register, value).
+    stack_bytes: the deepest, where that was measured.
     """
 
     banner: str
     columns: tuple[str, ...]
     rows: tuple[tuple[float | None, ...], ...]
+    lines: tuple[str, ...] = ()
     written: tuple[tuple[int, int, int], ...] = ()
+    stack_bytes: int = 0
 
     def column(self, name: str) -> list[float | None]:
         """One column, line by line. Raises ValueError when there is none of that name."""
@@ -33,7 +36,8 @@ def heard_in(lines: Sequence[str]) -> Heard:
     columns = tuple(one.partition("[")[0] for one in header.split(","))
     rows = [line.split(",") for line in rest]
     whole = [row for row in rows if len(row) == len(columns)]
-    return Heard(banner, columns, tuple(tuple(float(c) if c else None for c in r) for r in whole))
+    values = tuple(tuple(float(c) if c else None for c in row) for row in whole)
+    return Heard(banner, columns, values, tuple(lines))
 
 
 def word_of(celsius: float, percent: float) -> bytes:

@@ -500,3 +500,28 @@ class DecisionInUse(Base):
     slot: Mapped[str] = mapped_column(primary_key=True)
     decision_id: Mapped[int] = mapped_column(ForeignKey("decision.id"))
     decision: Mapped[Decision] = relationship(lazy="joined")
+
+
+class Program(Base):
+    """A program as it was written for a rig's board. Never changed: the database refuses.
+
+    identity: of its text, as it says itself. kind: listen, convert or rules. columns: what it
+    prints: name, unit, quantity, sensor_id. basis: what it rests on: the wiring, calibrations and
+    rules of then.
+    """
+
+    __tablename__ = "program"
+    __table_args__ = (
+        UniqueConstraint("rig_id", "identity"),
+        Index("program_identity", "identity"),
+    )
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    rig_id: Mapped[int] = mapped_column(ForeignKey("rig.id"))
+    identity: Mapped[str]
+    kind: Mapped[str]
+    target: Mapped[str]
+    text: Mapped[str]
+    columns: Mapped[list[Any]]
+    basis: Mapped[dict[str, Any]]
+    written_at: Mapped[datetime] = mapped_column(default=utc_now)

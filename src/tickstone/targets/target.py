@@ -18,6 +18,8 @@ from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ, Listening, Liste
 from tickstone.core.listening.ways.echo import EchoReading
 
 IDENTITY = re.compile(r"Tick Stone: (?P<kind>[a-z]+) program (?P<identity>[0-9a-f]{8})")
+WIDTH = 88
+"""Of comments, so that they can be read beside other things on a small screen."""
 _BLANK = "0" * 8
 
 
@@ -122,9 +124,7 @@ def is_as_written(text: str) -> bool | None:
 
 def _comment(text: str, mark: str) -> str:
     """A long text as lines of comment."""
-    return "\n".join(
-        textwrap.wrap(text, 98 - len(mark), initial_indent=mark, subsequent_indent=mark)
-    )
+    return "\n".join(textwrap.wrap(text, WIDTH, initial_indent=mark, subsequent_indent=mark))
 
 
 def _indented(text: str, count: int) -> str:

@@ -1218,6 +1218,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{rig_id}/programs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Targets
+         * @description The languages a program can be written in for this rig's board.
+         */
+        get: operations["list_targets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/programs/listen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Listening Program
+         * @description A program that reads every sensor as it is wired and prints what Tick Stone reads.
+         */
+        post: operations["write_listening_program"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/programs/listen/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prove Listening Program
+         * @description The same program, run here in a made-up world, and held against what that world told it.
+         */
+        post: operations["prove_listening_program"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{rig_id}/restore": {
         parameters: {
             query?: never;
@@ -3167,6 +3227,16 @@ export interface components {
             word: string;
         };
         /**
+         * CostFigureOut
+         * @description One figure of what a program costs on its board.
+         */
+        CostFigureOut: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * CostOut
          * @description One line of the sum, s.
          */
@@ -4356,6 +4426,18 @@ export interface components {
             wants: components["schemas"]["Ability"][];
         };
         /**
+         * LeftOutOut
+         * @description A device that the program does not read. why: half a sentence. next_best: what to do.
+         */
+        LeftOutOut: {
+            /** Label */
+            label: string;
+            /** Next Best */
+            next_best: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * LevelOut
          * @description A level on a plot, the side of it that is meant, and whether that is an alarm.
          */
@@ -5384,6 +5466,20 @@ export interface components {
             title: string;
         };
         /**
+         * ProgramColumnOut
+         * @description One value of a line. device: whose it is; empty for the board's time.
+         */
+        ProgramColumnOut: {
+            /** Device */
+            device: string;
+            /** Header */
+            header: string;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+        };
+        /**
          * ProgramIn
          * @description What the program does besides reading; see the core's Program.
          * @example {
@@ -5476,6 +5572,97 @@ export interface components {
             device: string;
             /** Line */
             line: string;
+        };
+        /**
+         * ProgramOut
+         * @description A program as text, and what it does. path: where it goes, with the folder it wants.
+         *
+         *     reads: how each device is read, by its name. wiring_errors: what the check says against the
+         *     wiring as it is; a program for it is not to be loaded before that is mended.
+         */
+        ProgramOut: {
+            /** Baud */
+            baud: number;
+            /** Busy S */
+            busy_s: number;
+            /** Characters */
+            characters: number;
+            /** Columns */
+            columns: components["schemas"]["ProgramColumnOut"][];
+            /** Identity */
+            identity: string;
+            /** Kind */
+            kind: string;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutOut"][];
+            /** Notes */
+            notes: string[];
+            /** Path */
+            path: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Target */
+            target: string;
+            /** Text */
+            text: string;
+            /** Wiring Errors */
+            wiring_errors: string[];
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
+        };
+        /**
+         * ProgramWanted
+         * @description What is wanted of a listening program. target: empty for the one that suits the board.
+         */
+        ProgramWanted: {
+            /**
+             * Baud
+             * @description The least of the line.
+             * @default 9600
+             */
+            baud?: number;
+            /**
+             * Rate Hz
+             * @description Lines a second.
+             * @default 20
+             */
+            rate_hz?: number;
+            /**
+             * Target
+             * @default
+             */
+            target?: string;
+        };
+        /**
+         * ProgramsOut
+         * @description What can be written for a rig's board. board: its label, empty when none is chosen.
+         */
+        ProgramsOut: {
+            /** Board */
+            board: string;
+            /** Targets */
+            targets: components["schemas"]["TargetOut"][];
+        };
+        /**
+         * ProofOut
+         * @description What running a program showed. missing: what this machine lacks; then nothing was run.
+         */
+        ProofOut: {
+            /** Cost */
+            cost: components["schemas"]["CostFigureOut"][];
+            /** Differs */
+            differs: string[];
+            /** Lines */
+            lines: string[];
+            /** Missing */
+            missing: string[];
+            /** Told */
+            told: number;
+            /** Where */
+            where: string;
         };
         /**
          * ProposalOut
@@ -7310,6 +7497,20 @@ export interface components {
             tags: string[];
             /** Time Source */
             time_source: string;
+        };
+        /**
+         * TargetOut
+         * @description A language for this board.
+         */
+        TargetOut: {
+            /** Chooses Baud */
+            chooses_baud: boolean;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
         };
         /**
          * TickIn
@@ -10197,6 +10398,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramsOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_listening_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgramWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prove_listening_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgramWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

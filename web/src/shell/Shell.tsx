@@ -18,6 +18,7 @@ export function Shell() {
   useKey("d", () => set({ theme: preferences.theme === "paper" ? "slate" : "paper" }));
   useKey("h", rig ? () => void navigate(`/rigs/${rig.id}`) : null);
   useKey("w", rig ? () => void navigate(`/rigs/${rig.id}/wire/plan`) : null);
+  useKey("o", rig ? () => void navigate(`/rigs/${rig.id}/program/listen`) : null);
   useKey("l", rig ? () => void navigate(`/rigs/${rig.id}/line`) : null);
   useKey("s", rig ? () => void navigate(`/rigs/${rig.id}/rules`) : null);
   useKey("p", rig ? () => void navigate(`/rigs/${rig.id}/control`) : null);

@@ -55,6 +55,13 @@ export function Trail({ place: { rig, sensorId, stage }, onKeys }: Props) {
               Wiring <kbd>W</kbd>
             </Link>
             <Link
+              to={`/rigs/${rig.id}/program/listen`}
+              className={`trail-wire ${stage === "program" ? "is-current" : ""}`}
+              aria-current={stage === "program" ? "page" : undefined}
+            >
+              Programs <kbd>O</kbd>
+            </Link>
+            <Link
               to={`/rigs/${rig.id}/line`}
               className={`trail-wire ${stage === "line" ? "is-current" : ""}`}
               aria-current={stage === "line" ? "page" : undefined}

@@ -6,6 +6,7 @@ export const KEYS = [
   { key: "?", does: "show these keys" },
   { key: "h", does: "home of the rig" },
   { key: "w", does: "wiring of the rig" },
+  { key: "o", does: "programs for the rig’s board" },
   { key: "l", does: "line of the rig: listen live" },
   { key: "s", does: "rules of the rig: its states, replayed" },
   { key: "p", does: "controllers of the rig" },

@@ -34,6 +34,7 @@ export function usePlace(): Place {
 function stageOf(pathname: string): string | undefined {
   if (matchPath("/rigs/:rigId/wire/*", pathname)) return "wire";
   if (matchPath("/rigs/:rigId/line", pathname) || matchPath("/rigs/:rigId/recordings/*", pathname)) return "line";
+  if (matchPath("/rigs/:rigId/program/*", pathname)) return "program";
   if (matchPath("/rigs/:rigId/rules", pathname)) return "rules";
   if (matchPath("/rigs/:rigId/control", pathname)) return "control";
   return undefined;

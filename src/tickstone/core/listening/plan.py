@@ -90,9 +90,9 @@ class ListeningPlan:
         return (TIME, *(column for one in self.readings for column in one.columns))
 
     @property
-    def header(self) -> str:
-        """The line that names them."""
-        return ",".join(one.header for one in self.columns)
+    def characters(self) -> int:
+        """Of a line at most, its end included."""
+        return _characters(self.columns[1:])
 
     def of(self, kind: type[AnyReading]) -> tuple[AnyReading, ...]:
         """The readings taken one way."""
@@ -147,11 +147,11 @@ def listening_plan(
         )
     readings = _on_one_bus(readings, left_out)
     ordered, quiet_s = _in_order(readings, wiring.devices)
-    columns = [column for one in ordered for column in one.columns]
+    characters = _characters([column for one in ordered for column in one.columns])
     pace = pace_of(
         wanted.rate_hz,
         wanted.baud,
-        TIME.characters + sum(one.characters + 1 for one in columns) + 2,
+        characters,
         [(one.label, one.seconds) for one in ordered],
         quiet_s,
         wanted.fastest_baud,
@@ -168,6 +168,11 @@ def listening_plan(
         circuit.reference if converts else None,
         (*pace.notes, *_counted_by_change(ordered)),
     )
+
+
+def _characters(columns: Sequence[PrintedColumn]) -> int:
+    """Of a line with these behind the time, at most, its end included."""
+    return TIME.characters + sum(one.characters + 1 for one in columns) + 2
 
 
 def _is_read(device: Device) -> bool:

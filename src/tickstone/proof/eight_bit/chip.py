@@ -8,7 +8,7 @@ import re
 import shutil
 import subprocess
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
@@ -17,6 +17,8 @@ from pathlib import Path
 CHIP = "atmega328p"
 """The compiler's and the simulator's own word for the chip of the common small boards."""
 CLOCK_HZ = 16_000_000
+FLASH_BYTES, RAM_BYTES = 32_256, 2_048
+"""Of that chip, less what its loader takes (from memory)."""
 _FLAGS = (
     f"-mmcu={CHIP}", f"-DF_CPU={CLOCK_HZ}UL", "-std=gnu++11", "-Os", "-Wall", "-Wextra", "-Werror",
     "-ffunction-sections", "-fdata-sections", "-fno-exceptions", "-fno-threadsafe-statics",
@@ -66,13 +68,13 @@ def missing() -> tuple[str, ...]:
 
 def build(text: str, folder: Path) -> Built:
     """Compile a program. Raises DoesNotCompileError, also for a mere warning."""
-    source, elf = folder / "program.ino", folder / "program.elf"
+    source, elf, core = folder / "program.ino", folder / "program.elf", _core()
     source.write_text(text, encoding="utf-8")
     with resources.as_file(resources.files(__package__)) as here:
         done = subprocess.run(
             [
                 "avr-g++", *_FLAGS, f"-I{here}", "-include", "core.h", "-x", "c++",
-                str(source), str(here / "core.cpp"), "-o", str(elf),
+                str(source), "-x", "none", str(core), "-o", str(elf),
             ],
             capture_output=True, text=True, check=False, timeout=COMPILES_WITHIN_S,
         )  # fmt: skip
@@ -112,20 +114,44 @@ def run(built: Built, script: Sequence[str]) -> Ran:
     )
 
 
-@cache
-def _bench() -> Path:
-    """The bench, compiled once for all who use this machine's copy of it."""
-    source = resources.files(__package__).joinpath("bench.c").read_bytes()
+def _workshop() -> Path:
+    """Where this person keeps what is compiled once."""
     folder = Path(tempfile.gettempdir()) / f"tickstone-bench-{os.getuid()}"
     folder.mkdir(mode=0o700, exist_ok=True)
     if folder.stat().st_uid != os.getuid():
         raise RuntimeError(f"{folder} is somebody else’s; take it away and try again")
-    bench = folder / hashlib.sha256(source).hexdigest()[:16]
-    if not bench.exists():
-        fresh = folder / f"{bench.name}.{os.getpid()}"
+    return folder
+
+
+def _made_once(source: bytes, suffix: str, command: Callable[[Path], list[str]]) -> Path:
+    """What a command makes of a source, made anew only when the source has changed."""
+    made = _workshop() / f"{hashlib.sha256(source).hexdigest()[:16]}{suffix}"
+    if not made.exists():
+        fresh = made.with_name(f"{os.getpid()}-{made.name}")
         subprocess.run(
-            ["cc", "-O2", "-x", "c", "-", "-o", str(fresh), "-lsimavr"],
-            input=source, check=True, capture_output=True, timeout=COMPILES_WITHIN_S,
+            command(fresh), input=source, check=True, capture_output=True,
+            timeout=COMPILES_WITHIN_S,
         )  # fmt: skip
-        fresh.replace(bench)
-    return bench
+        fresh.replace(made)
+    return made
+
+
+@cache
+def _bench() -> Path:
+    source = resources.files(__package__).joinpath("bench.c").read_bytes()
+    return _made_once(
+        source, "", lambda made: ["cc", "-O2", "-x", "c", "-", "-o", str(made), "-lsimavr"]
+    )
+
+
+@cache
+def _core() -> Path:
+    with resources.as_file(resources.files(__package__)) as here:
+        source = b"".join((here / name).read_bytes() for name in ("core.h", "Wire.h", "core.cpp"))
+        return _made_once(
+            source,
+            ".o",
+            lambda made: [
+                "avr-g++", *_FLAGS, f"-I{here}", "-c", str(here / "core.cpp"), "-o", str(made),
+            ],
+        )  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from tickstone.core.listening.plan import ListeningPlan
@@ -37,7 +38,7 @@ def listen_on_chip(built: Built, plan: ListeningPlan, told: Told, lines: int) ->
     until_us = begins_us + (lines + 0.97) * period_us
     ran = run(built, [*_world(plan, told, begins_us), f"run {until_us:.0f}"])
     found = heard_in(ran.lines)
-    return Heard(found.banner, found.columns, found.rows[:lines], ran.written)
+    return replace(found, rows=found.rows[:lines], written=ran.written, stack_bytes=ran.stack_bytes)
 
 
 def _world(plan: ListeningPlan, told: Told, begins_us: float) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from tickstone.core.listening.plan import ListeningPlan
@@ -29,7 +30,7 @@ def listen_on_interpreter(program: str, plan: ListeningPlan, told: Told, lines: 
     until_us = begins_us + (lines + 0.97) * period_us
     ran = run(program, _world(plan, told, begins_us, until_us))
     found = heard_in(ran.lines)
-    return Heard(found.banner, found.columns, found.rows[:lines], ran.written)
+    return replace(found, rows=found.rows[:lines], written=ran.written)
 
 
 def _world(plan: ListeningPlan, told: Told, begins_us: float, until_us: float) -> dict[str, Any]:

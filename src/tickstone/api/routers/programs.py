@@ -1,0 +1,112 @@
+"""Programs for a rig's board: written, and run to see that they do what they say."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from tickstone.api.desk import CatalogueDep, RigDep, SessionDep
+from tickstone.api.problems import does_not_fit
+from tickstone.api.schemas.program import (
+    CostFigureOut,
+    LeftOutOut,
+    ProgramColumnOut,
+    ProgramOut,
+    ProgramsOut,
+    ProgramWanted,
+    ProofOut,
+    TargetOut,
+)
+from tickstone.core.wiring.judging import check_wiring
+from tickstone.store.models import Rig
+from tickstone.work.catalogue import Catalogue
+from tickstone.work.programs import (
+    Wanted,
+    Written,
+    keep_written,
+    prove_listening,
+    targets_for,
+    write_listening,
+)
+from tickstone.work.wiring import board_of
+
+router = APIRouter(prefix="/api/rigs", tags=["programs"])
+
+
+@router.get("/{rig_id}/programs")
+def list_targets(rig: RigDep, catalogue: CatalogueDep) -> ProgramsOut:
+    """The languages a program can be written in for this rig's board."""
+    board = board_of(rig, catalogue)
+    return ProgramsOut(
+        board=board.label if board else "",
+        targets=[
+            TargetOut(name=one.name, label=one.label, what=one.what, chooses_baud=not one.baud)
+            for one in (targets_for(board) if board else ())
+        ],
+    )
+
+
+@router.post("/{rig_id}/programs/listen")
+def write_listening_program(
+    rig: RigDep, body: ProgramWanted, session: SessionDep, catalogue: CatalogueDep
+) -> ProgramOut:
+    """A program that reads every sensor as it is wired and prints what Tick Stone reads."""
+    written = _written(rig, body, session, catalogue)
+    kept = keep_written(session, rig, written)
+    plan = written.plan
+    names = {one.device: one.label for one in plan.readings}
+    said = ProgramOut(
+        identity=kept.identity,
+        kind=kept.kind,
+        target=kept.target,
+        path=written.program.path,
+        text=written.program.text,
+        columns=[
+            ProgramColumnOut(
+                name=one.name,
+                header=one.header,
+                quantity=one.quantity,
+                device=names.get(one.device, ""),
+            )
+            for one in plan.columns
+        ],
+        left_out=[LeftOutOut.model_validate(one) for one in plan.left_out],
+        notes=list(plan.notes),
+        rate_hz=plan.pace.rate_hz,
+        baud=plan.pace.baud,
+        busy_s=plan.pace.busy_s,
+        characters=plan.characters,
+        wiring_errors=[
+            one.message for one in check_wiring(written.wiring) if one.severity == "error"
+        ],
+        written_at=kept.written_at,
+    )
+    session.commit()
+    return said
+
+
+@router.post("/{rig_id}/programs/listen/proof")
+def prove_listening_program(
+    rig: RigDep, body: ProgramWanted, session: SessionDep, catalogue: CatalogueDep
+) -> ProofOut:
+    """The same program, run here in a made-up world, and held against what that world told it."""
+    written = _written(rig, body, session, catalogue)
+    session.rollback()  # nothing more of the store is wanted while it runs
+    proof = prove_listening(written)
+    return ProofOut(
+        where=proof.where,
+        missing=list(proof.missing),
+        told=proof.told,
+        differs=list(proof.differs),
+        lines=list(proof.lines),
+        cost=[CostFigureOut(name=name, value=value) for name, value in proof.cost.items()],
+    )
+
+
+def _written(rig: Rig, body: ProgramWanted, session: SessionDep, catalogue: Catalogue) -> Written:
+    try:
+        return write_listening(
+            session, rig, catalogue, Wanted(body.target, body.rate_hz, body.baud)
+        )
+    except ValueError as error:
+        field, _, _ = str(error).partition(":")
+        raise does_not_fit(str(error), field if field in ("target", "rate_hz") else "") from error

@@ -1,0 +1,92 @@
+"""Programs written for a rig's board."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import Field
+
+from tickstone.api.schemas.base import Answer, Body
+from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ
+
+
+class ProgramWanted(Body):
+    """What is wanted of a listening program. target: empty for the one that suits the board."""
+
+    target: str = Field("", max_length=40)
+    rate_hz: float = Field(USUAL_HZ, description="Lines a second.")
+    baud: int = Field(USUAL_BAUD, ge=300, le=4_000_000, description="The least of the line.")
+
+
+class TargetOut(Answer):
+    """A language for this board."""
+
+    name: str
+    label: str
+    what: str
+    chooses_baud: bool
+
+
+class ProgramColumnOut(Answer):
+    """One value of a line. device: whose it is; empty for the board's time."""
+
+    name: str
+    header: str
+    quantity: str
+    device: str
+
+
+class LeftOutOut(Answer):
+    """A device that the program does not read. why: half a sentence. next_best: what to do."""
+
+    label: str
+    why: str
+    next_best: str
+
+
+class ProgramOut(Answer):
+    """A program as text, and what it does. path: where it goes, with the folder it wants.
+
+    reads: how each device is read, by its name. wiring_errors: what the check says against the
+    wiring as it is; a program for it is not to be loaded before that is mended.
+    """
+
+    identity: str
+    kind: str
+    target: str
+    path: str
+    text: str
+    columns: list[ProgramColumnOut]
+    left_out: list[LeftOutOut]
+    notes: list[str]
+    rate_hz: float
+    baud: int
+    busy_s: float
+    characters: int
+    wiring_errors: list[str]
+    written_at: datetime
+
+
+class ProgramsOut(Answer):
+    """What can be written for a rig's board. board: its label, empty when none is chosen."""
+
+    board: str
+    targets: list[TargetOut]
+
+
+class CostFigureOut(Answer):
+    """One figure of what a program costs on its board."""
+
+    name: str
+    value: str
+
+
+class ProofOut(Answer):
+    """What running a program showed. missing: what this machine lacks; then nothing was run."""
+
+    where: str
+    missing: list[str]
+    told: int
+    differs: list[str]
+    lines: list[str]
+    cost: list[CostFigureOut]

@@ -1,0 +1,39 @@
+import { NavLink, useParams } from "react-router";
+import { useRig } from "../api/queries";
+import { Skeleton, Trouble } from "../shell/States";
+import { ListenView } from "./ListenView";
+import { useTargets } from "./queries";
+
+const VIEWS = [{ view: "listen", name: "That listens" }] as const;
+
+/** Programs for the rig's board, written and proven here. */
+export default function ProgramPage() {
+  const params = useParams();
+  const rigId = Number(params["rigId"]);
+  const rig = useRig(rigId);
+  const targets = useTargets(rigId);
+  const view = params["view"] ?? "listen";
+  return (
+    <div className="bench-page program-page">
+      <header className="bench-head">
+        <h1>{rig.data?.name ?? "…"}, programs</h1>
+        {VIEWS.length > 1 && (
+          <nav className="stage-tabs" aria-label="Kinds of program">
+            {VIEWS.map((one) => (
+              <NavLink
+                key={one.view}
+                to={`/rigs/${rigId}/program/${one.view}`}
+                className={view === one.view ? "is-current" : ""}
+              >
+                {one.name}
+              </NavLink>
+            ))}
+          </nav>
+        )}
+      </header>
+      {targets.isPending && <Skeleton lines={9} />}
+      {targets.isError && <Trouble error={targets.error} retry={() => void targets.refetch()} />}
+      {targets.data && <ListenView rigId={rigId} programs={targets.data} />}
+    </div>
+  );
+}

@@ -1,0 +1,33 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { type Schemas, body, client } from "../api/client";
+
+export type Programs = Schemas["ProgramsOut"];
+export type Program = Schemas["ProgramOut"];
+export type Wanted = Required<Schemas["ProgramWanted"]>;
+export type Proof = Schemas["ProofOut"];
+
+const at = (rigId: number) => ({ params: { path: { rig_id: rigId } } });
+
+/** The languages a program can be written in for this rig's board. */
+export function useTargets(rigId: number) {
+  return useQuery({
+    queryKey: ["programs", rigId],
+    enabled: rigId > 0,
+    queryFn: () => body(client.GET("/api/rigs/{rig_id}/programs", at(rigId))),
+  });
+}
+
+/** The program that listens to the rig as it is wired now. */
+export function useListening(rigId: number, wanted: Wanted) {
+  return useQuery({
+    queryKey: ["programs", rigId, "listen", wanted],
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () => body(client.POST("/api/rigs/{rig_id}/programs/listen", { ...at(rigId), body: wanted })),
+  });
+}
+
+/** Runs it on the server's machine. */
+export function prove(rigId: number, wanted: Wanted): Promise<Proof> {
+  return body(client.POST("/api/rigs/{rig_id}/programs/listen/proof", { ...at(rigId), body: wanted }));
+}
