@@ -7,6 +7,7 @@ from typing import Any
 
 from tickstone.api.schemas.bench import OutputOut, QuantityOut
 from tickstone.api.schemas.live import (
+    BoardProgramOut,
     ColumnOut,
     JudgedOut,
     LineOut,
@@ -51,6 +52,7 @@ def line_out(line: LiveLine, sensors: Mapping[int, LiveSensor] | None = None) ->
         board=next(
             (n for n in BOARDS if line.place.kind == "stand-in" and n in line.place.label), ""
         ),
+        program=BoardProgramOut.model_validate(line.program) if line.program else None,
         recording=RecordingNowOut(
             take_id=recorder.take_id,
             name=recorder.name,

@@ -525,3 +525,17 @@ class Program(Base):
     columns: Mapped[list[Any]]
     basis: Mapped[dict[str, Any]]
     written_at: Mapped[datetime] = mapped_column(default=utc_now)
+
+
+class BoardRuns(Base):
+    """What a rig's board said last that it runs. is_changed: it printed other columns than the
+    program of that identity was written with.
+    """
+
+    __tablename__ = "board_runs"
+
+    rig_id: Mapped[int] = mapped_column(ForeignKey("rig.id"), primary_key=True)
+    kind: Mapped[str]
+    identity: Mapped[str]
+    is_changed: Mapped[bool] = mapped_column(default=False)
+    heard_at: Mapped[datetime] = mapped_column(default=utc_now)

@@ -27,6 +27,7 @@ from tickstone.work.cache import Cache
 from tickstone.work.catalogue import Catalogue, catalogue_of
 from tickstone.work.fitting import MOST_SAMPLES_SEARCHED, compared
 from tickstone.work.look import statuses_of
+from tickstone.work.running import board_lags
 from tickstone.work.sensing import (
     Sensing,
     calibration_stages,
@@ -82,6 +83,7 @@ def facts_of(
     facts = replace(
         wired_facts_of(sensor, catalogue, look, newest.signed),
         driven=newest.signed.get((sensor.id, WorkStage.DRIVEN)),
+        board_lags=newest.board_lags.get(sensor.id, ""),
     )
     kind = kind_of(sensor, catalogue)
     if kind is None:
@@ -179,18 +181,25 @@ def wired_facts_of(
 
 @dataclass(frozen=True, slots=True)
 class Newest:
-    """What counts of several sensors' sign-offs, recordings and rules: the newest of each."""
+    """What counts of several sensors' sign-offs, recordings and rules: the newest of each.
+
+    board_lags: why the board runs something older, a sentence, by sensor.
+    """
 
     signed: SignOffs
     recordings: dict[int, Recording]
     rules: dict[int, list[Rule]]
+    board_lags: dict[int, str]
 
 
 def newest_of(session: Session, sensors: Sequence[Sensor]) -> Newest:
     """All of them, a question each."""
     ids = [one.id for one in sensors]
     return Newest(
-        sign_offs_of(session, sensors), latest_recordings(session, ids), rules_of(session, ids)
+        sign_offs_of(session, sensors),
+        latest_recordings(session, ids),
+        rules_of(session, ids),
+        board_lags(session, sensors[0].rig) if sensors else {},
     )
 
 

@@ -2686,6 +2686,23 @@ export interface components {
             what: string;
         };
         /**
+         * BoardProgramOut
+         * @description A program that a board says it runs. says: what the record knows of it, a sentence.
+         */
+        BoardProgramOut: {
+            /** Identity */
+            identity: string;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "now" | "older" | "changed" | "unknown" | "other rig";
+        };
+        /**
          * CalibrationChoice
          * @description Which calibration of a kind is in use: one of the sensor's own, or none.
          *
@@ -4509,6 +4526,7 @@ export interface components {
             never_came: number;
             /** Path */
             path: string;
+            program: components["schemas"]["BoardProgramOut"] | null;
             /** Rate Hz */
             rate_hz: number;
             recording: components["schemas"]["RecordingNowOut"] | null;

@@ -2,7 +2,7 @@ import { useCallback, useMemo, useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import { useParams, useSearchParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import { body, client } from "../api/client";
 import { type Rig, useRig } from "../api/queries";
 import { CellFacts } from "../bench/CellFacts";
@@ -116,6 +116,7 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
           <span>
             {line.label}
             {line.speed !== null && `, ${line.speed} baud`}
+            {line.program?.standing === "now" && `, listening program ${line.program.identity}`}
           </span>
           <LineStrip line={line} store={store} isCut={isCut} />
         </div>
@@ -129,6 +130,17 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
               : `The line has ended: ${line.trouble}.`}
           </p>
         </Over>
+      )}
+      {line?.program && line.program.standing !== "now" && (
+        <p className="bench-note" role="note">
+          {line.program.says}
+          {line.program.standing === "older" && (
+            <>
+              {" "}
+              <Link to={`/rigs/${rig.id}/program/listen`}>To the program of now</Link>
+            </>
+          )}
+        </p>
       )}
       {line && !steps && (
         <div className="working-line">

@@ -137,6 +137,15 @@ class RecordingNowOut(Answer):
     trouble: str
 
 
+class BoardProgramOut(Answer):
+    """A program that a board says it runs. says: what the record knows of it, a sentence."""
+
+    kind: str
+    identity: str
+    standing: Literal["now", "older", "changed", "unknown", "other rig"]
+    says: str
+
+
 class LineOut(Answer):
     """An open line. jitter_us: how unevenly lines arrive, as a standard deviation."""
 
@@ -163,6 +172,7 @@ class LineOut(Answer):
     clock_note: str
     axis_s: float
     board: str
+    program: BoardProgramOut | None
     recording: RecordingNowOut | None
 
 

@@ -14,7 +14,7 @@ from tickstone.core.calibration.six_face import SixFaceKind
 from tickstone.core.calibration.two_extremes import TwoExtremesKind
 from tickstone.core.chain import Chain, Stage
 from tickstone.core.chains.at_rest import rest_findings
-from tickstone.core.chains.converter import converter_stages
+from tickstone.core.chains.converter import CODE_UNITS, converter_stages
 from tickstone.core.chains.inertial import (
     TILT_OUTPUTS,
     G,
@@ -135,7 +135,7 @@ class Analogue3(ChainKind):
             (
                 Form(
                     "counts", "converter counts", COUNTS.in_lanes(*_AXES),
-                    {"": 1.0, "counts": 1.0, "LSB": 1.0}, comes_as="converter counts",
+                    CODE_UNITS, comes_as="converter counts",
                     also=("acceleration",),
                 ),
                 Form(

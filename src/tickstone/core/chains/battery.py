@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from tickstone.core.chain import Chain, Node, Stage
-from tickstone.core.chains.converter import converter_stages
+from tickstone.core.chains.converter import CODE_UNITS, converter_stages
 from tickstone.core.chains.kind import ChainKind, Form, Output, Role, line_of
 from tickstone.core.finding import Finding
 from tickstone.core.inputs import check_inputs, number, whole
@@ -63,7 +63,7 @@ class Battery(ChainKind):
             "volts", "Its voltage",
             (
                 Form(
-                    "counts", "converter counts", COUNTS, {"": 1.0}, option="counts",
+                    "counts", "converter counts", COUNTS, CODE_UNITS, option="counts",
                     comes_as="converter counts",
                 ),
                 Form(

@@ -8,6 +8,9 @@ from tickstone.core.stages.converter_ends import ConverterEnds
 from tickstone.core.stages.counts_volts import CountsVolts
 from tickstone.core.uncertainty import rectangular
 
+CODE_UNITS = {"": 1.0, "counts": 1.0, "LSB": 1.0}
+"""What a column of codes may say that it is in."""
+
 
 class ConverterParameters(Protocol):
     """Bits, and what the converter compares with, V, known to so many per cent."""

@@ -12,7 +12,7 @@ from tickstone.core.calibration.black_white import BlackWhiteKind
 from tickstone.core.calibration.black_white_heaps import COMPARED
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.chain import Chain, Node, Stage
-from tickstone.core.chains.converter import converter_stages
+from tickstone.core.chains.converter import CODE_UNITS, converter_stages
 from tickstone.core.chains.kind import ChainKind, Form, Output, Role, line_of
 from tickstone.core.digests.kind import DigestKind
 from tickstone.core.digests.line_schemes import LineSchemes
@@ -137,7 +137,7 @@ class ReflectanceParameters:
 
 _FORMS = (
     Form(
-        "counts", "converter counts", COUNTS, {"": 1.0}, option="counts",
+        "counts", "converter counts", COUNTS, CODE_UNITS, option="counts",
         comes_as="converter counts",
     ),
     Form(

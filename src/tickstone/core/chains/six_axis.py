@@ -17,6 +17,7 @@ from tickstone.core.calibration.six_face import SixFaceKind
 from tickstone.core.calibration.turn_scale import TurnScaleKind
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
 from tickstone.core.chains.at_rest import rest_findings
+from tickstone.core.chains.converter import CODE_UNITS
 from tickstone.core.chains.inertial import (
     TILT_OUTPUTS,
     G,
@@ -69,7 +70,7 @@ _RAISE = "Raise the range: the same codes then reach twice as far."
 
 _FORCE_FORMS = (
     Form(
-        "counts", "codes, as it gives them", _CODES, {"": 1.0, "counts": 1.0, "LSB": 1.0},
+        "counts", "codes, as it gives them", _CODES, CODE_UNITS,
         comes_as="acceleration",
     ),
     Form(
@@ -80,7 +81,7 @@ _FORCE_FORMS = (
 )  # fmt: skip
 _RATE_FORMS = (
     Form(
-        "counts", "codes, as it gives them", _CODES, {"": 1.0, "counts": 1.0, "LSB": 1.0},
+        "counts", "codes, as it gives them", _CODES, CODE_UNITS,
         comes_as="rotation rate",
     ),
     Form(
@@ -90,7 +91,7 @@ _RATE_FORMS = (
     ),
 )  # fmt: skip
 _DIE_FORMS = (
-    Form("codes", "codes, as it gives them", COUNTS, {"": 1.0}, comes_as="temperature"),
+    Form("codes", "codes, as it gives them", COUNTS, CODE_UNITS, comes_as="temperature"),
     Form(
         "temperature", "°C, already worked out", TEMPERATURE, {"°C": 1.0}, late="die",
         comes_as="temperature",

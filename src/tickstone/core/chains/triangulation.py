@@ -11,7 +11,7 @@ import numpy as np
 from tickstone.core.calibration.inverse_distance import InverseDistanceKind
 from tickstone.core.calibration.kind import CalibrationKind
 from tickstone.core.chain import Chain, Stage
-from tickstone.core.chains.converter import converter_stages
+from tickstone.core.chains.converter import CODE_UNITS, converter_stages
 from tickstone.core.chains.kind import Form, Role, line_of
 from tickstone.core.chains.ranging import METRES, Ranging, RangingParameters, mounted
 from tickstone.core.display import grouped
@@ -76,7 +76,7 @@ class Triangulation(Ranging):
             "Its voltage",
             (
                 Form(
-                    "counts", "converter counts", COUNTS, {"": 1.0}, option="counts",
+                    "counts", "converter counts", COUNTS, CODE_UNITS, option="counts",
                     comes_as="converter counts",
                 ),
                 Form(

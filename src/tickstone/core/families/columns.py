@@ -59,6 +59,8 @@ def owners(columns: Sequence[tuple[str, str]], candidates: Sequence[Candidate]) 
     >>> two = [Candidate(7, "Front ranger", ranger), Candidate(8, "Left ranger", ranger)]
     >>> owners([("echo1", "echo time"), ("left", "echo time")], two)
     {'echo1': 7, 'left': 8}
+    >>> owners([("left_ranger", "echo time"), ("front_ranger", "echo time")], two)
+    {'left_ranger': 8, 'front_ranger': 7}
     """
     chosen: dict[str, int] = {}
     taken: dict[tuple[int, str], int] = {}
@@ -73,8 +75,8 @@ def owners(columns: Sequence[tuple[str, str]], candidates: Sequence[Candidate]) 
         ]
         called = [one for one in free if words & one.usual[quantity].words]
         owner = (
-            _first([one for one in fits if words & _words(one.name)])
-            or _first([one for one in candidates if words & _words(one.name)])
+            _nearest(words, fits)
+            or _nearest(words, candidates)
             or _only(called, quantity)
             or _only(free, quantity)
         )
@@ -85,8 +87,12 @@ def owners(columns: Sequence[tuple[str, str]], candidates: Sequence[Candidate]) 
     return chosen
 
 
-def _first(found: Sequence[Candidate]) -> Candidate | None:
-    return found[0] if found else None
+def _nearest(words: set[str], among: Sequence[Candidate]) -> Candidate | None:
+    """The one whose name shares the most words, the first of those; None when none shares any."""
+    most = max((len(words & _words(one.name)) for one in among), default=0)
+    if not most:
+        return None
+    return next(one for one in among if len(words & _words(one.name)) == most)
 
 
 def _only(found: Sequence[Candidate], quantity: str) -> Candidate | None:

@@ -90,6 +90,11 @@ class ListeningPlan:
         return (TIME, *(column for one in self.readings for column in one.columns))
 
     @property
+    def header(self) -> str:
+        """The line that names them."""
+        return ",".join(one.header for one in self.columns)
+
+    @property
     def characters(self) -> int:
         """Of a line at most, its end included."""
         return _characters(self.columns[1:])

@@ -88,7 +88,10 @@ class RuleFacts:
 
 @dataclass(frozen=True, slots=True)
 class SensorFacts:
-    """All the rules look at. kind: what the sensor is to the chain; None when it has none yet."""
+    """All the rules look at. kind: what the sensor is to the chain; None when it has none yet.
+
+    board_lags: why the board runs something older than what holds now, a sentence; or nothing.
+    """
 
     family: DeviceFamily
     now: datetime
@@ -101,6 +104,7 @@ class SensorFacts:
     calibrations: tuple[CalibrationFacts, ...] = ()
     rules: tuple[RuleFacts, ...] = ()
     driven: SignOffFacts | None = None
+    board_lags: str = ""
 
     @property
     def calibration_identity(self) -> str:

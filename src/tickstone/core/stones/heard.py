@@ -10,7 +10,9 @@ SMALLEST_GOOD_SHARE = 0.8
 
 
 def heard_stone(facts: SensorFacts) -> Stone:
-    """Ticked when a recording since the last wiring holds enough good readings."""
+    """Ticked when a recording since the last wiring holds enough good readings, and the board does
+    not run a program for another wiring.
+    """
     stage = WorkStage.HEARD
     if facts.kind is None:
         return absent(stage, facts.family)
@@ -42,6 +44,8 @@ def heard_stone(facts: SensorFacts) -> Stone:
             f"The wiring was looked over on {day(facts.wired.at)}, after the last recording "
             f"({day(recording.at)}).",
         )
+    if facts.board_lags:
+        return Stone(stage, StoneState.STALE, "older program", facts.board_lags)
     return Stone(
         stage,
         StoneState.TICKED,

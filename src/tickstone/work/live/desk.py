@@ -29,10 +29,12 @@ from tickstone.work.live.folds import LiveSensor
 from tickstone.work.live.line import LinePlace, LiveLine
 from tickstone.work.live.machines import LiveMachine
 from tickstone.work.live.memory import (
+    as_written,
     candidates_of,
     knows,
     remembered_sensors,
     remembered_shape,
+    sensors_as_written,
     shape_as_json,
     signature_of,
     suggested_sensors,
@@ -40,6 +42,7 @@ from tickstone.work.live.memory import (
 from tickstone.work.live.recorder import Recorder
 from tickstone.work.live.ring import Ring
 from tickstone.work.live.taking import open_take
+from tickstone.work.running import board_program, names_agree, note_running
 from tickstone.work.sensing import kind_of, sensing_of
 from tickstone.work.sources import likely_inputs, roles_of
 from tickstone.work.takes.finishing import give_recordings, overviews_ahead
@@ -229,7 +232,16 @@ class LineDesk:
             memory = dict(rig.line)
             candidates = candidates_of(session, rig)
 
+        def named(kind: str, identity: str) -> None:
+            with Session(self.engine) as session:
+                line.program = board_program(session, session.get_one(Rig, rig_id), kind, identity)
+                if place.kind != "replay":
+                    note_running(session, rig_id, line.program, is_changed=False)
+            line.revision += 1
+
         def settle(shape: LineShape) -> LineShape:
+            if line.program is not None and names_agree(shape, line.program.columns):
+                shape = as_written(shape, line.program.columns)
             line.signature = memory["signature"] if knows(shape, memory) else signature_of(shape)
             return remembered_shape(shape, memory)
 
@@ -237,9 +249,18 @@ class LineDesk:
 
         def learnt(shape: LineShape) -> None:
             known = remembered_sensors(shape, memory)
+            program = line.program
+            if program is not None and program.columns:
+                if names_agree(shape, program.columns):
+                    known = {**sensors_as_written(program.columns, candidates), **known}
+                elif program.standing != "changed":
+                    line.program = program = replace(program, standing="changed")
+                    with Session(self.engine) as session:
+                        note_running(session, rig_id, program, is_changed=True)
             line.sensors = known or suggested_sensors(shape, candidates)
 
         line.when_learnt = learnt
+        line.when_named = named
         with self._lock:
             if rig_id in self._lines:
                 source.close()

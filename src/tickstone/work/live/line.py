@@ -21,8 +21,10 @@ from tickstone.core.lines.tearing import Tearing
 from tickstone.core.lines.tokens import Manner
 from tickstone.link.pump import Piece, Pump, now_us
 from tickstone.link.source import LineLostError, PortError, Source
+from tickstone.targets.target import IDENTITY
 from tickstone.work.live.recorder import Recorder
 from tickstone.work.live.ring import Ring
+from tickstone.work.running import BoardProgram
 
 State = Literal["live", "lost", "ended"]
 
@@ -96,6 +98,8 @@ class LiveLine:
         self.opened_at_us = now_us()
         self._pump = Pump(source)
         self.when_learnt: Callable[[LineShape], None] = lambda shape: None
+        self.when_named: Callable[[str, str], None] = lambda kind, identity: None
+        self.program: BoardProgram | None = None
         self._splitter = LineSplitter(source.byte_us)
         self._settle_shape = settle_shape
         self._reader = LineReader(settle_shape=settle_shape)
@@ -297,7 +301,11 @@ class LiveLine:
     def _lines_of(self, piece: Piece) -> Iterator[RawLine]:
         if piece.is_torn:
             self._splitter.tear()
-        yield from self._splitter.feed(piece.data, piece.at_us)
+        for line in self._splitter.feed(piece.data, piece.at_us):
+            named = IDENTITY.search(line.text) if line.text.startswith("#") else None
+            if named is not None:
+                self.when_named(named["kind"], named["identity"])
+            yield line
         if piece.is_torn:
             self._splitter.tear()
 

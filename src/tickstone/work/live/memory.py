@@ -70,6 +70,25 @@ def remembered_sensors(shape: LineShape, line: dict[str, Any]) -> dict[str, int]
     return {name: int(sensor) for name, sensor in sensors.items() if name in names}
 
 
+def as_written(shape: LineShape, columns: Sequence[dict[str, Any]]) -> LineShape:
+    """The shape with the quantities that the program which prints the lines was written with."""
+    return replace(
+        shape,
+        columns=tuple(
+            one if one.quantity == "time" else replace(one, quantity=told["quantity"])
+            for one, told in zip(shape.columns, columns, strict=True)
+        ),
+    )
+
+
+def sensors_as_written(
+    columns: Sequence[dict[str, Any]], candidates: Sequence[Candidate]
+) -> dict[str, int]:
+    """Which sensor each column of a program belongs to, as far as they are still there."""
+    there = {one.sensor_id for one in candidates}
+    return {one["name"]: one["sensor_id"] for one in columns if one["sensor_id"] in there}
+
+
 def suggested_sensors(shape: LineShape, candidates: Sequence[Candidate]) -> dict[str, int]:
     """Which sensor each column most likely belongs to."""
     columns = [shape.columns[index] for index in shape.channels]

@@ -29,7 +29,16 @@ def upgrade() -> None:
         "CREATE TRIGGER program_is_immutable BEFORE UPDATE ON program "
         "FOR EACH ROW EXECUTE FUNCTION refuse_update()"
     )
+    op.create_table(
+        "board_runs",
+        sa.Column("rig_id", sa.BigInteger(), sa.ForeignKey("rig.id"), primary_key=True),
+        sa.Column("kind", sa.Text(), nullable=False),
+        sa.Column("identity", sa.Text(), nullable=False),
+        sa.Column("is_changed", sa.Boolean(), nullable=False),
+        sa.Column("heard_at", sa.DateTime(timezone=True), nullable=False),
+    )
 
 
 def downgrade() -> None:
+    op.drop_table("board_runs")
     op.drop_table("program")
