@@ -3,18 +3,37 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import (
+    NOTHING,
+    Kind,
+    Name,
+    Term,
+    all_of,
+    angle,
+    arc_sine,
+    cosine,
+    floor,
+    is_number,
+    pick,
+    root,
+    seconds_between,
+    sine,
+)
 from tickstone.core.loops.attitude import made_ready, sides
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import ATTITUDE, Quantity
 from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.align import Align
+from tickstone.core.stages.axes_matrix import first_flag_of
 from tickstone.core.stages.tilt import Angle, Tilt
 from tickstone.core.stages.turned import drift_parts
 from tickstone.core.status import Status
@@ -182,6 +201,37 @@ class Fusion:
         times = (None if one != one else one for one in since.tolist())
         return (*numbers.tolist(), *times)
 
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        force, rate = entering
+        flag = code.let("first_flag", first_flag_of(rate))
+        p, q, r = (one.value for one in rate.lanes)
+        x, y, z = (one.value for one in force.lanes)
+        square = code.let("square", x * x + y * y + z * z)
+        tells = all_of([one.ok for one in force.lanes]) & is_number(square)
+        if self.trust.rest_within > 0.0:
+            low = STANDARD_GRAVITY_M_PER_S2 - self.trust.rest_within
+            high = STANDARD_GRAVITY_M_PER_S2 + self.trust.rest_within
+            tells = tells & (square >= low * abs(low)) & (square <= high * high)
+        told = code.let("is_told", tells)
+        felt = tuple(code.let(f"felt_{n}", pick(told, one, 0.0)) for n, one in enumerate((x, y, z)))
+        last = code.state("last_us", 0.0, Kind.CLOCK)
+        has_last, begun = (code.state(hint, 0.0, Kind.FLAG) for hint in ("has_last", "is_begun"))
+        with code.when(flag.is_(Status.OK) & is_number(p + q + r)):
+            dt = code.let("dt", pick(has_last, seconds_between(rate.at, last), 0.0))
+            angles = self.emit_loop(code, felt, (p, q, r), dt, told, begun)
+            code.set(last, rate.at)
+            code.set(has_last, True)
+        status = pick(flag.is_(Status.OK) & ~begun, Status.NOT_YET, flag)
+        return force.of(*(EmittedLane(pick(begun, one, NOTHING), status) for one in angles))
+
+    def emit_loop(
+        self, code: Code, force: Sequence[Term], rate: Sequence[Term], dt: Term, told: Term,
+        begun: Name,
+    ) -> tuple[Term, Term, Term]:  # fmt: skip
+        """The same as `loop`, for one good sample; roll, pitch and heading, told once begun."""
+        raise NotImplementedError
+
     def explain(self, state: State, *readings: Reading) -> Step:
         """One attitude, and what it may be off by."""
         force, rate = readings
@@ -238,4 +288,83 @@ class Fusion:
             *tilted.components,
             Component("noise left", tilt_u, "rad", noise, False, "of the tilt at rest"),
             Component("bias left", bias_u, "rad/s", off, True, "over what it weighs"),
+        )
+
+
+def tilts_of(force: Sequence[Term]) -> tuple[Term, Term]:
+    """Roll and pitch of a force felt, for a board."""
+    x, y, z = force
+    return angle(y, z), angle(-x, root(y * y + z * z))
+
+
+def within_a_turn(code: Code, one: Term) -> Term:
+    """An angle from −π to π, for a board."""
+    turn = 2.0 * math.pi
+    return one - turn * floor((one + math.pi) / turn)
+
+
+def rates_of(code: Code, rate: Sequence[Term], roll: Term, pitch: Term) -> tuple[Term, Term, Term]:
+    """How fast roll, pitch and heading change, for a board."""
+    p, q, r = rate
+    sr, cr = code.let("sr", sine(roll)), code.let("cr", cosine(roll))
+    low = code.let("low", cosine(pitch))
+    near = (low < 1e-6) & (low > -1e-6)
+    turn = code.let("turn", (q * sr + r * cr) / pick(near, 1e-6, low))
+    return p + turn * sine(pitch), q * cr - r * sr, turn
+
+
+class Quaternion:
+    """w, x, y, z on a board."""
+
+    def __init__(self, code: Code) -> None:
+        self._code = code
+        self.w, self.x, self.y, self.z = (code.state(hint) for hint in "wxyz")
+
+    def begin(self, force: Sequence[Term]) -> None:
+        """From a force felt."""
+        code = self._code
+        roll, pitch = tilts_of(force)
+        half_roll, half_pitch = code.let("half", roll / 2.0), code.let("half", pitch / 2.0)
+        cr, sr = code.let("cr", cosine(half_roll)), code.let("sr", sine(half_roll))
+        cp, sp = code.let("cp", cosine(half_pitch)), code.let("sp", sine(half_pitch))
+        for place, value in zip(
+            (self.w, self.x, self.y, self.z), (cr * cp, sr * cp, cr * sp, -(sr * sp)), strict=True
+        ):
+            code.set(place, value)
+
+    def turning(self, rate: Sequence[Term]) -> list[Term]:
+        """How fast each part changes: ½·q⊗ω."""
+        p, q, r = rate
+        w, x, y, z = self.w, self.x, self.y, self.z
+        return [
+            self._code.let(f"d{name}", 0.5 * value)
+            for name, value in (
+                ("w", -x * p - y * q - z * r),
+                ("x", w * p + y * r - z * q),
+                ("y", w * q - x * r + z * p),
+                ("z", w * r + x * q - y * p),
+            )
+        ]
+
+    def go_on(self, change: Sequence[Term], dt: Term) -> None:
+        """By so much a second, and back to length 1."""
+        code, parts = self._code, (self.w, self.x, self.y, self.z)
+        for place, one in zip(parts, change, strict=True):
+            code.set(place, place + one * dt)
+        w, x, y, z = parts
+        square = code.let("square", w * w + x * x + y * y + z * z)
+        near = (square - 1.0 < 1e-5) & (square - 1.0 > -1e-5)
+        by = code.let("by", pick(near, 1.5 - 0.5 * square, 1.0 / root(square)))
+        for place in parts:
+            code.set(place, place * by)
+
+    def angles(self) -> tuple[Term, Term, Term]:
+        """Roll, pitch and heading."""
+        w, x, y, z = self.w, self.x, self.y, self.z
+        up = 2.0 * (w * y - z * x)
+        held = pick(up > 1.0, 1.0, pick(up < -1.0, -1.0, up))
+        return (
+            angle(2.0 * (w * x + y * z), 1.0 - 2.0 * (x * x + y * y)),
+            arc_sine(held),
+            angle(2.0 * (w * z + x * y), 1.0 - 2.0 * (y * y + z * z)),
         )

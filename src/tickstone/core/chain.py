@@ -34,6 +34,9 @@ States = Mapping[str, State]
 class Stage(Protocol):
     """One piece of arithmetic with everything it knows about itself.
 
+    One that a board can carry has `emit(code, *entering) -> Emitted` too, the same state and the
+    same step once more for one sample, in no language; see `core.emit`.
+
     One that changes little of the one signal that enters it may have `overwrite` beside `run`: the
     same, in place, for where nobody else needs what entered.
     """

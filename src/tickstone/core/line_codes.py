@@ -7,6 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import Term, pick, term
 from tickstone.core.signal import FloatArray
 
 MOST_IN_TABLE = 8
@@ -101,3 +103,14 @@ def codes_of(states: FloatArray, line_is_dark: bool, is_flipped: bool) -> npt.ND
     dark = bits @ states
     codes: npt.NDArray[np.intp] = (dark if line_is_dark else bits.sum() - dark).astype(np.intp)
     return codes
+
+
+def code_of(code: Code, flow: Emitted, line_is_dark: bool, is_flipped: bool) -> Term:
+    """The same for a board: the number of the combination of one sample."""
+    count = len(flow.lanes)
+    total: Term = term(0)
+    for n, lane in enumerate(flow.lanes):
+        bit = 1 << (count - 1 - n if is_flipped else n)
+        is_on = lane.value.is_(1.0) if line_is_dark else ~lane.value.is_(1.0)
+        total = total + pick(is_on, bit, 0)
+    return code.let("number", total)

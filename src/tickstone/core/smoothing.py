@@ -9,6 +9,8 @@ from typing import Any, ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import Name, Term, is_number
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
@@ -69,6 +71,20 @@ class LaneFilter:
             good = (signal.status[place] == Status.OK) & ~np.isnan(values[place])
             after.append(tuple(self.lane(values[place], good, time_s, before)))
         return signal.replaced(values), tuple(after)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample of every lane."""
+        flow, lanes = entering[0], []
+        for lane in flow.lanes:
+            value = code.variable("value", lane.value)
+            with code.when(lane.ok & is_number(lane.value)):
+                self.emit_lane(code, value, flow.at)
+            lanes.append(EmittedLane(value, lane.status))
+        return flow.of(*lanes)
+
+    def emit_lane(self, code: Code, value: Name, at: Term) -> None:
+        """The same as `lane` for one good sample. value: what it is, and is to become."""
+        raise NotImplementedError
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

@@ -187,7 +187,9 @@ def sides(quaternion: Any, out: Any) -> None:
     for k in range(quaternion.shape[1]):
         w, x, y, z = quaternion[0, k], quaternion[1, k], quaternion[2, k], quaternion[3, k]
         out[0, k] = 2.0 * (w * x + y * z)
-        out[1, k] = min(1.0, max(-1.0, 2.0 * (w * y - z * x)))
+        up = 2.0 * (w * y - z * x)
+        # As it is where it is no number: not yet begun is not straight down.
+        out[1, k] = min(1.0, max(-1.0, up)) if up == up else up
         out[2, k] = 2.0 * (w * z + x * y)
         out[3, k] = 1.0 - 2.0 * (x * x + y * y)
         out[4, k] = 1.0 - 2.0 * (y * y + z * z)

@@ -9,6 +9,7 @@ from tickstone.core.air.sound_speed import SoundSpeed
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import decimals_for, grouped
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import DISTANCE, Quantity
 from tickstone.core.reading_units import sound_speed
 from tickstone.core.signal import Signal
@@ -41,6 +42,14 @@ class AirSpeed(Pointwise):
         """Every one-way time as a length in m."""
         factor = self.sound.value * MICROSECOND
         return signals[0].replaced(signals[0].values * factor, quantity=DISTANCE)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        factor = code.constant(
+            "speed", self.sound.value, "m/s", self.sound.u, f"speed of sound, {self.sound.label}"
+        )
+        flow = entering[0]
+        return flow.with_values(*(one.value * (factor * MICROSECOND) for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One one-way time as a length, with the air's part of the budget."""

@@ -10,6 +10,7 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -69,6 +70,11 @@ class Align:
             after = (float(times[-1]), tuple(values[:, -1].tolist()), tuple(codes[:, -1].tolist()))
         quantity = self.gives(asked.quantity, other.quantity)
         return Signal(asked.time_s, values[:, place], status, quantity, asked.until_s), after
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The other as it is: on a board both are read for the same line."""
+        asked, other = entering
+        return Emitted(other.lanes, asked.at)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """The latest of the other, and how old it is.

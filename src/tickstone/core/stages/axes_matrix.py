@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
@@ -10,6 +11,8 @@ import numpy as np
 from tickstone.core.axes import Matrix, told_apart
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import Term, pick
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -41,6 +44,30 @@ def first_flag(status: np.ndarray) -> np.ndarray:
     for lane in status[1:]:
         np.copyto(flag, lane, where=flag == Status.OK)
     return flag
+
+
+def first_flag_of(flow: Emitted) -> Term:
+    """The same for a board."""
+    found = flow.lanes[-1].status
+    for lane in reversed(flow.lanes[:-1]):
+        found = pick(lane.ok, found, lane.status)
+    return found
+
+
+def mixed_of(
+    code: Code, flow: Emitted, matrix: Sequence[Sequence[float]], rests_on: str
+) -> Emitted:
+    """The same as `mixed`, for a board."""
+    values = []
+    for n, row in enumerate(matrix, start=1):
+        m = [
+            code.constant(f"m{n}{k}", value, "", None, rests_on)
+            for k, value in enumerate(row, start=1)
+        ]
+        x, y, z = (one.value for one in flow.lanes)
+        values.append(code.let("turned", m[0] * x + m[1] * y + m[2] * z))
+    first = code.let("first_flag", first_flag_of(flow))
+    return flow.of(*(EmittedLane(value, first) for value in values))
 
 
 def flag_of(lanes: tuple[Lane, ...]) -> Status:
@@ -81,6 +108,20 @@ class AxesMatrix(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every sample."""
         return mixed(signals[0], np.array(self.matrix), np.array(self.offset))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        offsets = [
+            code.constant(f"offset_{n + 1}", value, "", self._known_to(n), self.label)
+            for n, value in enumerate(self.offset)
+        ]
+        off = flow.with_values(*(a.value - b for a, b in zip(flow.lanes, offsets, strict=True)))
+        return mixed_of(code, off, self.matrix, self.label)
+
+    def _known_to(self, place: int) -> float | None:
+        """Standard uncertainty of one offset."""
+        return float(np.sqrt(self.covariance[place][place])) if self.covariance else None
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample, with what the fit itself doubts in place of what it has taken in."""

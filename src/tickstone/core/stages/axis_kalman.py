@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from tickstone.core.attitude import ALL_TRUST, Fusion, Trust
+from tickstone.core.attitude import ALL_TRUST, Fusion, Trust, rates_of, tilts_of, within_a_turn
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.terms import Name, Term
 from tickstone.core.loops.attitude import axis_kalman
 from tickstone.core.signal import FloatArray
 from tickstone.core.step import Operand
@@ -63,3 +66,58 @@ class AxisKalman(Fusion):
         axis_kalman(
             force, rate, dt_s, is_good, is_told, self.q_angle, self.q_bias, self.r, out, state
         )
+
+    def emit_loop(
+        self, code: Code, force: Sequence[Term], rate: Sequence[Term], dt: Term, told: Term,
+        begun: Name,
+    ) -> tuple[Term, Term, Term]:  # fmt: skip
+        """The same for one good sample."""
+        heading = code.state("heading", 0.0)
+        axes = [_Axis(code, name) for name in ("roll", "pitch")]
+        tilts = [code.let("tilt", one) for one in tilts_of(force)]
+        with code.when(begun):
+            *rates, turn = rates_of(code, rate, axes[0].angle, axes[1].angle)
+            rates = [code.let("rate", one) for one in rates]
+            code.set(heading, heading + dt * turn)
+            for axis, told_rate, tilt in zip(axes, rates, tilts, strict=True):
+                axis.go_on(told_rate, dt, self.q_angle, self.q_bias)
+                with code.when(told):
+                    axis.draw_to(tilt, self.r)
+                code.set(axis.angle, within_a_turn(code, axis.angle))
+        with code.otherwise(), code.when(told):
+            for axis, tilt in zip(axes, tilts, strict=True):
+                code.set(axis.angle, tilt)
+                code.set(axis.paa, self.r)
+            code.set(begun, True)
+        return axes[0].angle, axes[1].angle, heading
+
+
+class _Axis:
+    """Angle, bias and their covariance of one axis on a board."""
+
+    def __init__(self, code: Code, name: str) -> None:
+        self._code = code
+        self.angle, self.bias, self.paa, self.pab, self.pbb = (
+            code.state(f"{name}_{hint}", 0.0) for hint in ("angle", "bias", "paa", "pab", "pbb")
+        )
+
+    def go_on(self, rate: Term, dt: Term, q_angle: float, q_bias: float) -> None:
+        """By the gyroscope."""
+        code = self._code
+        code.set(self.angle, self.angle + dt * (rate - self.bias))
+        grown = dt * (dt * self.pbb - 2.0 * self.pab) + q_angle * dt
+        code.set(self.paa, self.paa + grown)
+        code.set(self.pab, self.pab - dt * self.pbb)
+        code.set(self.pbb, self.pbb + q_bias * dt)
+
+    def draw_to(self, tilt: Term, r: float) -> None:
+        """To what the force says."""
+        code = self._code
+        away = code.let("away", within_a_turn(code, code.let("off", tilt - self.angle)))
+        s = code.let("s", self.paa + r)
+        ka, kb = code.let("ka", self.paa / s), code.let("kb", self.pab / s)
+        code.set(self.angle, self.angle + ka * away)
+        code.set(self.bias, self.bias + kb * away)
+        code.set(self.pbb, self.pbb - kb * self.pab)
+        code.set(self.pab, self.pab * (1.0 - ka))
+        code.set(self.paa, self.paa * (1.0 - ka))

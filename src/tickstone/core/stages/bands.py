@@ -9,6 +9,9 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import Kind, is_number, pick
+from tickstone.core.emit.timing import Heard
 from tickstone.core.quantity import DecisionState, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -101,6 +104,25 @@ class Bands:
             signal.replaced(result[None], signal.status[:1], LAMPS),
             (after, float(heard[-1])),
         )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        first = flow.lanes[0]
+        good = code.let("is_good", first.ok & is_number(first.value))
+        has_begun = code.state("has_begun", 0.0, Kind.FLAG)
+        heard = Heard(code, good, flow.at)
+        lamps = code.variable("lamps", 0.0)
+        for edge in self.edges:
+            on = code.state("is_on", 0.0, Kind.FLAG)
+            below = pick(
+                has_begun, pick(first.value > edge + self.band, False, on), first.value < edge
+            )
+            code.set(on, pick(good, pick(first.value < edge - self.band, True, below), on))
+            code.set(lamps, lamps + pick(on, 1.0, 0.0))
+        code.set(has_begun, has_begun | good)
+        blind = ~has_begun | heard.is_older_than(self.blind_after_s)
+        return flow.of(first.of(pick(blind, float(_BLIND), lamps)))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

@@ -9,6 +9,9 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import Kind, faded, is_number, pick, seconds_between, size
+from tickstone.core.emit.timing import fading_share
 from tickstone.core.loops.smoothing import exponential
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import DecisionState, Quantity
@@ -79,6 +82,27 @@ class BumpWatch:
         told = (signal.time_s - since <= self.hold_s * (1.0 + 1e-9)).astype(np.float64)
         after = (float(kept[0]), last_s, float(since[-1]) if len(since) else jumped_s)
         return signal.replaced(told[None], signal.status[:1], BUMP), after
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        first = flow.lanes[0]
+        mean, last = code.state("mean"), code.state("last_us", 0.0, Kind.CLOCK)
+        jumped = code.state("has_jumped", 0.0, Kind.FLAG)
+        since = code.state("jumped_us", 0.0, Kind.CLOCK)
+        with code.when(first.ok & is_number(first.value)):
+            # Off the mean before it: one jump does not hide itself in its own mean.
+            jump = is_number(mean) & (size(first.value - mean) > self.above)
+            code.set(since, pick(jump, flow.at, since))
+            code.set(jumped, jumped | jump)
+            share = fading_share(code, flow.at, last, self.over_s)
+            code.set(mean, faded(mean, share, first.value))
+            code.set(last, flow.at)
+        held = seconds_between(flow.at, since) <= self.hold_s * (1.0 + 1e-9)
+        told = code.let("told", pick(jumped & held, 1.0, 0.0))
+        # A jump of long ago is forgotten, so that the clock may wrap.
+        code.set(jumped, jumped & held)
+        return flow.of(first.of(told))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

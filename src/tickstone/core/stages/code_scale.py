@@ -11,6 +11,7 @@ import numpy as np
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.step import Operand, Reading, Step
@@ -56,6 +57,15 @@ class CodeScale(Pointwise):
         if self.offset:
             values += self.offset
         return signals[0].replaced(values, quantity=self.gives(signals[0].quantity))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        scale = code.constant(
+            "one_code", self.one / self.per_one, self.becomes.unit,
+            self.u_share * self.one / self.per_one, self.basis,
+        )  # fmt: skip
+        flow = entering[0]
+        return flow.with_values(*(one.value * scale + self.offset for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One code of each lane."""

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
 
-from tickstone.core.attitude import ALL_TRUST, Fusion, Trust
+from tickstone.core.attitude import ALL_TRUST, Fusion, Trust, rates_of, tilts_of, within_a_turn
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.terms import Name, Term, pick
 from tickstone.core.loops.attitude import complementary
 from tickstone.core.signal import FloatArray
 from tickstone.core.step import Operand
@@ -62,3 +66,31 @@ class Complementary(Fusion):
         """Sample by sample."""
         share = dt_s / (self.over_s + dt_s) if not self.share else np.full_like(dt_s, self.share)
         complementary(force, rate, dt_s, is_good, is_told, share, out, state)
+
+    def emit_loop(
+        self, code: Code, force: Sequence[Term], rate: Sequence[Term], dt: Term, told: Term,
+        begun: Name,
+    ) -> tuple[Term, Term, Term]:  # fmt: skip
+        """The same for one good sample."""
+        roll, pitch, heading = (code.state(hint, 0.0) for hint in ("roll", "pitch", "heading"))
+        tilt_roll, tilt_pitch = (code.let("tilt", one) for one in tilts_of(force))
+        with code.when(begun):
+            rates = rates_of(code, rate, roll, pitch)
+            changes = [code.let("change", dt * one) for one in rates]
+            for place, change in zip((roll, pitch, heading), changes, strict=True):
+                code.set(place, place + change)
+            with code.when(told):
+                share = code.let("share", self.share if self.share else dt / (self.over_s + dt))
+                away = code.let("away", within_a_turn(code, code.let("off", tilt_roll - roll)))
+                code.set(roll, roll + share * away)
+                code.set(pitch, pitch + share * (tilt_pitch - pitch))
+            code.set(roll, within_a_turn(code, roll))
+            quarter = math.pi / 2.0
+            held = pick(pitch > quarter, quarter, pick(pitch < -quarter, -quarter, pitch))
+            code.set(pitch, held)
+        with code.otherwise(), code.when(told):
+            code.set(roll, tilt_roll)
+            code.set(pitch, tilt_pitch)
+            code.set(heading, 0.0)
+            code.set(begun, True)
+        return roll, pitch, heading

@@ -9,6 +9,7 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Operand, Reading, Step
@@ -53,6 +54,16 @@ class ConverterEnds(Pointwise):
             return signal
         ends = np.flatnonzero((signal.values <= self.bottom) | (signal.values >= self.top))
         return signal.replaced(signal.values, flagged(signal.status, ends, Status.CLIPPED))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        return flow.of(
+            *(
+                lane.flagged((lane.value <= self.bottom) | (lane.value >= self.top), Status.CLIPPED)
+                for lane in flow.lanes
+            )
+        )
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One code of each lane."""

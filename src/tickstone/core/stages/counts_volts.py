@@ -10,6 +10,7 @@ import numpy as np
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped, prefixed
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import VOLTAGE, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.step import Operand, Reading, Step
@@ -49,6 +50,14 @@ class CountsVolts(Pointwise):
         values = np.add(signals[0].values, 0.5)
         values *= self.lsb_v
         return signals[0].replaced(values, quantity=self.gives(signals[0].quantity))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        volts = code.constant(
+            "lsb", self.lsb_v, "V", self.reference_u / 2**self.bits, "the converter’s reference"
+        )
+        flow = entering[0]
+        return flow.with_values(*((one.value + 0.5) * volts for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One code of each lane."""

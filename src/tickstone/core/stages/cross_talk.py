@@ -10,6 +10,8 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of, no_number
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import NOTHING, pick, root
 from tickstone.core.reading_units import small_length
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -52,6 +54,22 @@ class CrossTalk(Pointwise):
             status = np.array(status)
             status[beyond & (status == Status.OK)] = Status.TOO_FAR
         return signals[0].replaced(values, status)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow, lanes = entering[0], []
+        offset = code.constant("offset", self.offset_m, "m", None, self.label)
+        per_m2 = code.constant("cover", self.per_m2, "1/m²", None, self.label)
+        for lane in flow.lanes:
+            read = code.let("read", lane.value - offset)
+            if self.per_m2 == 0.0:
+                lanes.append(lane.of(read))
+                continue
+            inside = code.let("inside", 1.0 - 4.0 * per_m2 * read * read)
+            beyond = code.let("is_beyond", inside < 0.0)
+            value = pick(beyond, NOTHING, 2.0 * read / (1.0 + root(inside)))
+            lanes.append(lane.flagged(beyond, Status.TOO_FAR).of(value))
+        return flow.of(*lanes)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One distance."""

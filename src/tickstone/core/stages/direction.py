@@ -8,6 +8,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import is_number, pick, term
 from tickstone.core.quantity import DecisionState, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -45,6 +47,14 @@ class Direction(Pointwise):
         way = np.where(rate.value < 0.0, _BACKWARD, _FORWARD)
         way[(rate.flag != Status.OK) | np.isnan(rate.value)] = _UNKNOWN
         return rate.replaced(way[np.newaxis], np.zeros_like(rate.status[:1]), DIRECTION)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        first = flow.lanes[0]
+        known = first.ok & is_number(first.value)
+        way = pick(first.value < 0.0, float(_BACKWARD), float(_FORWARD))
+        return flow.of(EmittedLane(pick(known, way, float(_UNKNOWN)), term(Status.OK)))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """The way of one sample."""

@@ -8,6 +8,7 @@ from typing import ClassVar
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import prefixed
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.signal import Signal
 from tickstone.core.step import Operand, Reading, Step
 from tickstone.core.uncertainty import Component, rectangular
@@ -41,6 +42,12 @@ class Divided(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every reading."""
         return signals[0].replaced(signals[0].values * self.ratio)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        ratio = code.constant("ratio", self.ratio, "", None, "its two resistors")
+        flow = entering[0]
+        return flow.with_values(*(one.value * ratio for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One reading."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.signal import Signal
 from tickstone.core.step import Lane, Operand, Reading, Step
 
@@ -32,6 +33,11 @@ class EachOf(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every reading."""
         return signals[0].replaced(signals[0].values / self.count)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        return flow.with_values(*(one.value / float(self.count) for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One reading."""

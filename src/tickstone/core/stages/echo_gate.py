@@ -9,6 +9,8 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import NOTHING, pick
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
 from tickstone.core.step import Operand, Reading, Step
@@ -47,6 +49,18 @@ class EchoGate(Pointwise):
         verdict = np.where(flat[dead] <= 0.0, Status.NO_ECHO, Status.TIMED_OUT)
         flat[dead] = np.nan
         return raw.replaced(values, flagged(raw.status, dead, verdict))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        lanes = []
+        for lane in flow.lanes:
+            none = code.let("is_none", lane.value <= 0.0)
+            late = code.let("is_late", lane.value >= self.timeout_us)
+            value = code.let("value", pick(none | late, NOTHING, lane.value))
+            flagged = lane.flagged(none, Status.NO_ECHO).flagged(late, Status.TIMED_OUT)
+            lanes.append(EmittedLane(value, flagged.status))
+        return flow.of(*lanes)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """The echo time of one sample, with what a tick and a wave of doubt make of it."""

@@ -7,6 +7,8 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.terms import Name, Term, is_number, pick
 from tickstone.core.loops.smoothing import exponential
 from tickstone.core.signal import FloatArray
 from tickstone.core.smoothing import LaneFilter
@@ -51,3 +53,10 @@ class Exponential(LaneFilter):
         kept = np.array(state)
         exponential(values, good, np.full(len(values), self.share), kept)
         return kept.tolist()
+
+    def emit_lane(self, code: Code, value: Name, at: Term) -> None:
+        """The same for one good sample."""
+        y = code.state("y")
+        share = code.constant("share", self.share, "", None, "chosen")
+        code.set(y, pick(is_number(y), y + share * (value - y), value))
+        code.set(value, y)

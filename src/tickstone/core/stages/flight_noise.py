@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.signal import Signal
 from tickstone.core.step import Operand, Reading, Step
 from tickstone.core.uncertainty import Component, rectangular
@@ -38,6 +39,10 @@ class FlightNoise(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """As it came."""
         return signals[0]
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        return entering[0]
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One distance."""

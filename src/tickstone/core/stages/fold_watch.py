@@ -8,6 +8,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import Kind, pick
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
@@ -60,6 +62,16 @@ class FoldWatch:
             signal.replaced(signal.values, flagged(signal.status, doubtful, Status.TWO_VALUED)),
             after,
         )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        first = flow.lanes[0]
+        folded = code.state("may_be_folded", 0.0, Kind.FLAG)
+        came = code.let("came_near", first.value <= self.near_m)
+        code.set(folded, pick(came | (first.value > self.twin_m), came, folded))
+        doubtful = folded & (first.value > self.near_m) & (first.value <= self.twin_m)
+        return flow.of(first.flagged(doubtful, Status.TWO_VALUED), *flow.lanes[1:])
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One reading, and whether it may be of a thing nearer."""

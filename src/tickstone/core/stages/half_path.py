@@ -8,6 +8,7 @@ from typing import ClassVar
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.signal import Signal
 from tickstone.core.step import Operand, Reading, Step
 
@@ -25,6 +26,11 @@ class HalfPath(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Half of every echo time."""
         return signals[0].replaced(signals[0].values * 0.5)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        return flow.with_values(*(one.value * 0.5 for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """Half of one echo time."""

@@ -7,6 +7,9 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.recent import Recent
+from tickstone.core.emit.terms import Name, Term, pick, size
 from tickstone.core.signal import FloatArray
 from tickstone.core.smoothing import LaneFilter, recent_of
 from tickstone.core.step import Operand
@@ -64,3 +67,13 @@ class HampelGate(LaneFilter):
         wild = np.abs(fresh - middle) > self.sigmas * np.maximum(scatter, self.least)
         values[good] = np.where(wild, middle, fresh)
         return after
+
+    def emit_lane(self, code: Code, value: Name, at: Term) -> None:
+        """The same for one good sample."""
+        recent = Recent(code, self.n)
+        recent.take(value)
+        middle = recent.median()
+        scatter = code.let("scatter", recent.median_apart(middle) * _ROBUST)
+        granted = pick(scatter > self.least, scatter, self.least)
+        wild = size(value - middle) > granted * self.sigmas
+        code.set(value, pick(wild, middle, value))

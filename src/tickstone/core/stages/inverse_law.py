@@ -10,6 +10,8 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of, no_number
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import NOTHING, is_number, pick
 from tickstone.core.quantity import DISTANCE, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -61,6 +63,23 @@ class InverseLaw(Pointwise):
             over[beyond] = np.nan
         values = self.a / over - self.d0
         return signals[0].replaced(values, status, DISTANCE)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        a, d0, b = (
+            code.constant(hint, value, unit, math.sqrt(max(0.0, row[n])) or None, self.label)
+            for n, (hint, value, unit, row) in enumerate(
+                zip(["a", "d0", "b"], (self.a, self.d0, self.b), ("V·m", "m", "V"),
+                    self.covariance, strict=True)
+            )
+        )  # fmt: skip
+        flow, lanes = entering[0], []
+        for lane in flow.lanes:
+            over = code.let("over", lane.value - b)
+            beyond = code.let("is_beyond", ~(over > a / _FARTHEST_M))
+            value = code.let("value", pick(beyond, NOTHING, a / over - d0))
+            lanes.append(lane.flagged(beyond & is_number(over), Status.TOO_FAR).of(value))
+        return flow.of(*lanes)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample, with the doubt of the curve as one source."""

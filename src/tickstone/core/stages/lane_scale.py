@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.step import Lane, Operand, Reading, Step
@@ -42,6 +43,17 @@ class LaneScale(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every sample."""
         return signals[0].replaced(signals[0].values * np.array(self.scale)[:, None])
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        scales = [
+            code.constant(f"scale_{lane or n + 1}", value, "", u or None, self.label)
+            for n, (value, u, lane) in enumerate(zip(self.scale, self.u, "xyz", strict=False))
+        ]
+        return flow.with_values(
+            *(one.value * scale for one, scale in zip(flow.lanes, scales, strict=True))
+        )
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.step import Lane, Operand, Reading, Step
@@ -44,6 +45,17 @@ class LaneShift(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every sample."""
         return signals[0].replaced(signals[0].values - np.array(self.bias)[:, None])
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        biases = [
+            code.constant(f"bias_{n + 1}", value, "", u or None, self.label)
+            for n, (value, u) in enumerate(zip(self.bias, self.u, strict=True))
+        ]
+        return flow.with_values(
+            *(one.value - bias for one, bias in zip(flow.lanes, biases, strict=True))
+        )
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

@@ -8,6 +8,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import is_number, pick
 from tickstone.core.misfit import MisfitError
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import DecisionState, Quantity
@@ -90,6 +92,21 @@ class LaneState:
         at = np.broadcast_to(np.array(self.at), count)
         half = np.broadcast_to(np.array(self.half), count)
         return at[:, np.newaxis], half[:, np.newaxis]
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow, lanes = entering[0], []
+        at, half = self._levels(len(flow.lanes))
+        for n, lane in enumerate(flow.lanes, start=1):
+            middle = code.constant(f"at_{n}", float(at[n - 1, 0]), "", None, self.basis)
+            band = code.constant(f"half_{n}", float(half[n - 1, 0]), "", None, self.basis)
+            was = code.state("was")
+            first = pick(is_number(lane.value), pick(lane.value < middle, DARK, LIGHT), was)
+            held = pick(is_number(was), was, first)
+            dark, light = lane.value < middle - band, lane.value > middle + band
+            code.set(was, pick(dark, DARK, pick(light, LIGHT, held)))
+            lanes.append(lane.of(pick(is_number(was), was, LIGHT)))
+        return flow.of(*lanes)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample of each lane."""

@@ -10,6 +10,8 @@ from uncertainties import umath
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import angle, cosine, root, sine
 from tickstone.core.quantity import ANGLE, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.step import Lane, Operand, Reading, Step
@@ -42,6 +44,15 @@ class LeanOf(Pointwise):
         return Signal(
             signals[0].time_s, lean[None], signals[0].status[:1], ANGLE, signals[0].until_s
         )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        roll, pitch = (flow.lanes[n].value for n in (0, 1))
+        low = code.let("low", cosine(pitch))
+        side, along = code.let("side", low * sine(roll)), code.let("along", sine(pitch))
+        lean = angle(root(along * along + side * side), cosine(roll) * low)
+        return flow.of(flow.lanes[0].of(lean))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

@@ -9,9 +9,10 @@ from typing import ClassVar
 from tickstone.core.axes import rotation, told_apart
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import ANGLE
 from tickstone.core.signal import FloatArray, Signal
-from tickstone.core.stages.axes_matrix import flag_of, mixed
+from tickstone.core.stages.axes_matrix import flag_of, mixed, mixed_of
 from tickstone.core.step import Lane, Operand, Reading, Step
 from tickstone.core.uncertainty import Component
 
@@ -43,6 +44,10 @@ class LevelTurn(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every sample."""
         return mixed(signals[0], self.matrix)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        return mixed_of(code, entering[0], self.matrix.tolist(), self.label)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample, turned back."""

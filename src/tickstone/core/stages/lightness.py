@@ -9,6 +9,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import NOTHING, Term, pick
 from tickstone.core.misfit import MisfitError
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import LIGHTNESS, Quantity
@@ -133,6 +135,39 @@ class Lightness(Pointwise):
         status[is_open & light & at_end] = Status.SATURATED
         status[is_open & ~light & ((values < -FLOOD_MARGIN) | at_end)] = Status.TOO_DARK
         return status
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow, lanes = entering[0], []
+        if not self.lanes:
+            return flow.of(
+                *(
+                    EmittedLane(NOTHING, pick(one.ok, Status.UNCALIBRATED, one.status))
+                    for one in flow.lanes
+                )
+            )
+        for n, (lane, known) in enumerate(zip(flow.lanes, self.lanes, strict=True), start=1):
+            black = code.constant(f"black_{n}", known.black, "", known.black_u or None, self.label)
+            white = code.constant(f"white_{n}", known.white, "", known.white_u or None, self.label)
+            value = code.let("share", (lane.value - black) / (white - black))
+            lanes.append(EmittedLane(value, self._emitted_status(code, lane, value)))
+        return flow.of(*lanes)
+
+    def _emitted_status(self, code: Code, lane: EmittedLane, value: Term) -> Term:
+        """The same as `_judged`, of one lane."""
+        clipped = lane.status.is_(Status.CLIPPED)
+        at_end = clipped
+        if math.isfinite(self.low_end):
+            at_end = at_end | (lane.value <= self.low_end)
+        if math.isfinite(self.high_end):
+            at_end = at_end | (lane.value >= self.high_end)
+        at_end = code.let("is_at_end", at_end)
+        light = code.let("is_light", value > 0.5)
+        too_dark = ~light & ((value < -FLOOD_MARGIN) | at_end)
+        said = pick(too_dark, Status.TOO_DARK, lane.status)
+        said = pick(light & at_end, Status.SATURATED, said)
+        said = pick(~at_end & (value > 1.0 + FLOOD_MARGIN), Status.FLOODED, said)
+        return pick(lane.ok | clipped, said, lane.status)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample of each lane."""

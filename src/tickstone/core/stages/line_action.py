@@ -8,7 +8,10 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
-from tickstone.core.line_codes import codes_of, combinations
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import Kind, real, term, whole
+from tickstone.core.emit.timing import lasting_of, latest, settled_of
+from tickstone.core.line_codes import code_of, codes_of, combinations
 from tickstone.core.misfit import MisfitError
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import DecisionState, Quantity
@@ -121,6 +124,17 @@ class LineAction:
             for letter in self.table
         ]
         return np.array(places, dtype=np.int64)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        seen = real(code_of(code, flow, self.line_is_dark, self.is_flipped))
+        counts = settled_of(code, code.let("seen", seen), flow.at, self.debounce_s)
+        actions = code.table("actions", self._actions().tolist(), Kind.WHOLE)
+        action = code.let("action", actions[whole(counts)])
+        asked = latest(code, real(action), action >= 0, float(_STOP))
+        done = lasting_of(code, asked, flow.at, self.least_s, _AT_ONCE)
+        return flow.of(EmittedLane(done, term(Status.OK)))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample: the combination, and its action."""

@@ -9,6 +9,18 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import (
+    NOTHING,
+    Given,
+    Name,
+    Term,
+    any_of,
+    floor,
+    is_number,
+    pick,
+    whole,
+)
 from tickstone.core.line_row import FLOOR, Row, above_floor, reading_of, spread_m
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import PLACE, Quantity
@@ -128,6 +140,63 @@ class LinePlace(Pointwise):
         value[blind], status[blind] = np.nan, situation.flag[blind]
         none = np.isnan(value) & (status == 0)
         status[none] = Status.LOST
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        light, situation = entering
+        places = self.row.of_lanes(self.is_flipped).tolist()
+        total, moment = code.variable("total", 0.0), code.variable("moment", 0.0)
+        for lane, place in zip(light.lanes, places, strict=True):
+            raw = 1.0 - lane.value if self.line_is_dark else lane.value
+            over = code.let("over", (raw - FLOOR) * (1.0 / (1.0 - FLOOR)))
+            on = code.let("on", pick(over < 0.0, 0.0, over))
+            code.set(total, total + on)
+            code.set(moment, moment + on * place)
+        value = code.variable("place", self._emitted_place(code, moment / total))
+        status = code.variable("flag", Status.OK)
+        self._emitted_judgement(code, value, status, light, situation)
+        return light.of(EmittedLane(value, status))
+
+    def _emitted_place(self, code: Code, mean: Term) -> Term:
+        """Where the line lies by the mean: a table, evenly spaced, and straight in between."""
+        known = reading_of(self.row, self.noise)
+        table = code.table("place_of", known.place_m.tolist())
+        last = len(known.mean_m) - 1
+        if last == 0:
+            return pick(is_number(mean), table[0] + self.middle_m, NOTHING)
+        step = (known.mean_m[-1] - known.mean_m[0]) / last
+        at = code.let("at", (mean - float(known.mean_m[0])) / float(step))
+        held = code.let("held", pick(at < 0.0, 0.0, pick(at > float(last), float(last), at)))
+        below = code.let("below", pick(held < float(last), floor(held), float(last - 1)))
+        index = code.let("index", whole(pick(is_number(below), below, 0.0)))
+        low, high = table[index], table[index + 1]
+        return low + (high - low) * (held - below) + self.middle_m
+
+    def _emitted_judgement(
+        self, code: Code, value: Name, status: Name, light: Emitted, situation: Emitted
+    ) -> None:
+        """The same as `_judge`."""
+        middle = self.middle_m + (self.row.places_m[0] + self.row.places_m[-1]) / 2.0
+        what = situation.value
+
+        def judged(condition: Term, said: Given, verdict: Given) -> None:
+            with code.when(condition):
+                code.set(value, said)
+                code.set(status, verdict)
+
+        for lane in reversed(light.lanes):
+            judged(~is_number(lane.value), NOTHING, lane.status)
+        flooded = any_of([one.status.is_(Status.FLOODED) for one in light.lanes])
+        code.set(status, pick(flooded & status.is_(Status.OK), Status.FLOODED, status))
+        code.set(status, pick(what.is_(float(SEVERAL)), Status.SEEN_TWICE, status))
+        for state, side in ((LOST_LEFT, -1.0), (LOST_RIGHT, 1.0)):
+            judged(what.is_(float(state)), middle + side * self.edge_m, Status.LOST)
+        judged(what.is_(float(LOST)), NOTHING, Status.LOST)
+        over = (what > float(SEVERAL)) & (what < float(LOST_LEFT))
+        judged(over, NOTHING, Status.ALL_ON_LINE)
+        judged(what.is_(float(LIFTED)), NOTHING, Status.LIFTED)
+        judged(what.is_(float(BLIND)), NOTHING, situation.status)
+        code.set(status, pick(~is_number(value) & status.is_(Status.OK), Status.LOST, status))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One place: the mean, and where a line that gives it lies."""

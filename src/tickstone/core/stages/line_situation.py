@@ -10,7 +10,9 @@ import numpy as np
 import numpy.typing as npt
 
 from tickstone.core.chain import State
-from tickstone.core.line_codes import codes_of
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import Kind, all_of, any_of, is_among, pick, seconds_between
+from tickstone.core.line_codes import code_of, codes_of
 from tickstone.core.line_row import Row
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import DecisionState, Quantity
@@ -165,6 +167,46 @@ class LineSituation:
         lasting = time_s[at] - began_s[at] > self.bar_after_s
         result[at] = np.where(lasting, BAR, CROSSING)
         return float(began_s[-1]) if over[-1] else None
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        count = len(flow.lanes)
+        kinds = code.table("kinds", self._kinds.tolist(), Kind.WHOLE)
+        sides = code.table("sides", self._sides.tolist(), Kind.WHOLE)
+        number = code.let("number", code_of(code, flow, self.line_is_dark, is_flipped=False))
+        kind, side = code.let("kind", kinds[number]), code.let("side", sides[number])
+        lifted = code.let(
+            "is_lifted", all_of([one.status.is_(Status.TOO_DARK) for one in flow.lanes])
+        )
+        deaf = code.let(
+            "is_deaf",
+            ~any_of([is_among(one.status, tuple(map(Status, _HEARD))) for one in flow.lanes]),
+        )
+        unseen = code.let("is_unseen", lifted | deaf)
+        last = code.state("last_side", 0.0, Kind.WHOLE)
+        lost = pick(last < 0, float(LOST_LEFT), pick(last > 0, float(LOST_RIGHT), float(LOST)))
+        over = code.let("is_over", kind.is_(_ALL) & ~unseen)
+        begun, since = (
+            code.state("is_crossing", 0.0, Kind.FLAG),
+            code.state("since_us", 0.0, Kind.CLOCK),
+        )
+        is_bar = code.state("is_bar", 0.0, Kind.FLAG)
+        code.set(since, pick(over & ~begun, flow.at, since))
+        code.set(
+            is_bar, over & begun & (is_bar | (seconds_between(flow.at, since) > self.bar_after_s))
+        )
+        code.set(begun, over)
+        seen = pick(
+            kind.is_(_ALL),
+            pick(is_bar, float(BAR), float(CROSSING)),
+            pick(kind.is_(_NONE), lost, pick(kind.is_(_GROUPS), float(SEVERAL), float(LINE))),
+        )
+        told = code.let("told", pick(deaf, float(BLIND), pick(lifted, float(LIFTED), seen)))
+        code.set(last, pick(kind.is_(_GROUP) & ~unseen, side, last))
+        status = pick(deaf, flow.lanes[0].status, Status.OK)
+        assert count == len(self.row.places_m)
+        return flow.of(EmittedLane(told, status))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample: which sensors are on the line, and what that is."""

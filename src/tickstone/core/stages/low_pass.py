@@ -8,6 +8,9 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.terms import Kind, Name, Term, is_number, pick
+from tickstone.core.emit.timing import fading_share
 from tickstone.core.loops.smoothing import exponential
 from tickstone.core.signal import FloatArray
 from tickstone.core.smoothing import LaneFilter, fading
@@ -62,3 +65,14 @@ class LowPass(LaneFilter):
                 exponential(values, good, share, kept)
             after.append(float(kept[0]))
         return (*after, last_s)
+
+    def emit_lane(self, code: Code, value: Name, at: Term) -> None:
+        """The same for one good sample."""
+        over_s = 1.0 / (2.0 * math.pi * self.corner_hz)
+        last = code.state("last_us", 0.0, Kind.CLOCK)
+        share = fading_share(code, at, last, over_s)
+        for _ in range(self.order):
+            y = code.state("y")
+            code.set(y, pick(is_number(y), y + share * (value - y), value))
+            code.set(value, y)
+        code.set(last, at)

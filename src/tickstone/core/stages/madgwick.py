@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from tickstone.core.attitude import ALL_TRUST, Fusion, Trust
+from tickstone.core.attitude import ALL_TRUST, Fusion, Quaternion, Trust
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.terms import Name, Term, root
 from tickstone.core.loops.attitude import madgwick
 from tickstone.core.signal import FloatArray
 from tickstone.core.step import Operand
@@ -56,3 +59,47 @@ class Madgwick(Fusion):
     ) -> None:  # fmt: skip
         """Sample by sample."""
         madgwick(force, rate, dt_s, is_good, self.beta, out, state)
+
+    def emit_loop(
+        self, code: Code, force: Sequence[Term], rate: Sequence[Term], dt: Term, told: Term,
+        begun: Name,
+    ) -> tuple[Term, Term, Term]:  # fmt: skip
+        """The same for one good sample."""
+        turn = Quaternion(code)
+        ax, ay, az = force
+        length = code.let("length", root(ax * ax + ay * ay + az * az))
+        with code.when(begun):
+            change = [code.variable("change", one) for one in turn.turning(rate)]
+            w, x, y, z = turn.w, turn.x, turn.y, turn.z
+            with code.when(length > 0.0):
+                by = code.let("by", 1.0 / length)
+                f1 = code.let("f", 2.0 * (x * z - w * y) - ax * by)
+                f2 = code.let("f", 2.0 * (w * x + y * z) - ay * by)
+                f3 = code.let("f", 2.0 * (0.5 - x * x - y * y) - az * by)
+                slopes = [
+                    code.let("g", one)
+                    for one in (
+                        -2.0 * y * f1 + 2.0 * x * f2,
+                        2.0 * z * f1 + 2.0 * w * f2 - 4.0 * x * f3,
+                        -2.0 * w * f1 + 2.0 * z * f2 - 4.0 * y * f3,
+                        2.0 * x * f1 + 2.0 * y * f2,
+                    )
+                ]
+                steep = code.let("steep", _squares(slopes))
+                with code.when(steep > 0.0):
+                    down = code.let("down", root(steep) * (self.beta / steep))
+                    for place, slope in zip(change, slopes, strict=True):
+                        code.set(place, place - down * slope)
+            turn.go_on(change, dt)
+        with code.otherwise(), code.when(length > 0.0):
+            turn.begin(force)
+            code.set(begun, True)
+        return turn.angles()
+
+
+def _squares(of: Sequence[Term]) -> Term:
+    first, *rest = of
+    total = first * first
+    for one in rest:
+        total = total + one * one
+    return total

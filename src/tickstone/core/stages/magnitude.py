@@ -8,6 +8,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import size
 from tickstone.core.signal import Signal
 from tickstone.core.step import Operand, Reading, Step
 
@@ -25,6 +27,11 @@ class Magnitude(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every lane without its sign."""
         return signals[0].replaced(np.abs(signals[0].values))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        return flow.with_values(*(size(one.value) for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample without its sign."""

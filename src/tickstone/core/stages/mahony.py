@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from tickstone.core.attitude import ALL_TRUST, Fusion, Trust
+from tickstone.core.attitude import ALL_TRUST, Fusion, Quaternion, Trust
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.terms import Name, Term, root
 from tickstone.core.loops.attitude import mahony
 from tickstone.core.signal import FloatArray
 from tickstone.core.step import Operand
@@ -57,3 +60,40 @@ class Mahony(Fusion):
     ) -> None:  # fmt: skip
         """Sample by sample."""
         mahony(force, rate, dt_s, is_good, self.kp, self.ki, out, state)
+
+    def emit_loop(
+        self, code: Code, force: Sequence[Term], rate: Sequence[Term], dt: Term, told: Term,
+        begun: Name,
+    ) -> tuple[Term, Term, Term]:  # fmt: skip
+        """The same for one good sample."""
+        turn = Quaternion(code)
+        biases = [code.state(f"bias_{axis}", 0.0) for axis in "xyz"]
+        ax, ay, az = force
+        length = code.let("length", root(ax * ax + ay * ay + az * az))
+        with code.when(begun):
+            w, x, y, z = turn.w, turn.x, turn.y, turn.z
+            rates = [code.variable("rate", one) for one in rate]
+            with code.when(length > 0.0):
+                by = code.let("by", 1.0 / length)
+                a = [code.let("a", one * by) for one in force]
+                v = [
+                    code.let("v", one)
+                    for one in (
+                        2.0 * (x * z - w * y),
+                        2.0 * (w * x + y * z),
+                        w * w - x * x - y * y + z * z,
+                    )
+                ]
+                for n, (place, bias) in enumerate(zip(rates, biases, strict=True)):
+                    i, k = (n + 1) % 3, (n + 2) % 3
+                    off = code.let("off", a[i] * v[k] - a[k] * v[i])
+                    code.set(bias, bias - self.ki * off * dt)
+                    code.set(place, place - bias + self.kp * off)
+            with code.otherwise():
+                for place, bias in zip(rates, biases, strict=True):
+                    code.set(place, place - bias)
+            turn.go_on(turn.turning(rates), dt)
+        with code.otherwise(), code.when(length > 0.0):
+            turn.begin(force)
+            code.set(begun, True)
+        return turn.angles()

@@ -7,6 +7,7 @@ from typing import ClassVar
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.reading_units import length, typed_small_length
 from tickstone.core.signal import Signal
 from tickstone.core.step import Operand, Reading, Step
@@ -32,6 +33,13 @@ class MountOffset(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every distance, counted from the rig's edge."""
         return signals[0].replaced(signals[0].values - self.offset_m)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        u = rectangular(self.tolerance_m)
+        offset = code.constant("offset", self.offset_m, "m", u, "measured on the rig")
+        flow = entering[0]
+        return flow.with_values(*(one.value - offset for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One distance, counted from the rig's edge."""

@@ -10,8 +10,9 @@ import numpy as np
 from tickstone.core.axes import Matrix, told_apart
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.signal import Signal
-from tickstone.core.stages.axes_matrix import flag_of, mixed
+from tickstone.core.stages.axes_matrix import flag_of, mixed, mixed_of
 from tickstone.core.step import Lane, Operand, Reading, Step
 
 
@@ -37,6 +38,11 @@ class MountRotation(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every sample."""
         return mixed(signals[0], self.up_reads * np.array(self.matrix))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        matrix = self.up_reads * np.array(self.matrix)
+        return mixed_of(code, entering[0], matrix.tolist(), self.says)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample, turned."""

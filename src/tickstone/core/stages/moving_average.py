@@ -7,6 +7,9 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.recent import Recent
+from tickstone.core.emit.terms import Name, Term
 from tickstone.core.signal import FloatArray
 from tickstone.core.smoothing import LaneFilter, recent_of
 from tickstone.core.step import Operand
@@ -55,3 +58,9 @@ class MovingAverage(LaneFilter):
                 result[first_full:] = windows[before + first_full - self.n + 1 :].mean(axis=1)
             values[good] = result
         return after
+
+    def emit_lane(self, code: Code, value: Name, at: Term) -> None:
+        """The same for one good sample."""
+        recent = Recent(code, self.n)
+        recent.take(value)
+        code.set(value, recent.mean())

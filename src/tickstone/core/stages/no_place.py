@@ -9,6 +9,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import NOTHING, term
 from tickstone.core.quantity import PLACE, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -39,6 +41,10 @@ class NoPlace(Pointwise):
         nothing = np.full((1, len(light)), np.nan)
         flag = np.full((1, len(light)), Status.UNPLACED, dtype=np.uint8)
         return Signal(light.time_s, nothing, flag, PLACE, light.until_s)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        return entering[0].of(EmittedLane(NOTHING, term(Status.UNPLACED)))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """Why there is none."""

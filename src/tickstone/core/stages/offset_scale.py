@@ -10,6 +10,7 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import Quantity
 from tickstone.core.reading_units import SMALL_LENGTH, said
 from tickstone.core.signal import Signal
@@ -52,6 +53,14 @@ class OffsetScale(Pointwise):
         values = np.multiply(signals[0].values, self.scale)
         values += self.offset
         return signals[0].replaced(values)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        u_scale, u_offset = (math.sqrt(max(0.0, var)) for var in (self.var_scale, self.var_offset))
+        scale = code.constant("scale", self.scale, "", u_scale, self.label)
+        offset = code.constant("offset", self.offset, "", u_offset, self.label)
+        return flow.with_values(*(one.value * scale + offset for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One reading, corrected, with the fit's own uncertainty in place of shared errors."""

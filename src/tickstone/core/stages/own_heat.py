@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.reading_units import temperature_step
 from tickstone.core.signal import Signal
 from tickstone.core.step import Lane, Operand, Reading, Step
@@ -28,6 +29,12 @@ class OwnHeat(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every reading."""
         return signals[0].replaced(signals[0].values - self.heat_k)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        heat = code.constant("heat", self.heat_k, "K", None, "measured")
+        flow = entering[0]
+        return flow.with_values(*(one.value - heat for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One reading."""

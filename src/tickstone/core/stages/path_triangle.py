@@ -10,6 +10,8 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import NOTHING, pick, root
 from tickstone.core.reading_units import length
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
@@ -45,6 +47,18 @@ class PathTriangle(Pointwise):
         return slant.replaced(
             np.sqrt(square, out=square), flagged(slant.status, impossible, Status.TOO_NEAR)
         )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        half = code.constant("half_baseline", 0.5 * self.baseline_m, "m", None, "its datasheet")
+        flow = entering[0]
+        lanes = []
+        for lane in flow.lanes:
+            square = code.let("square", lane.value * lane.value - half * half)
+            impossible = code.let("is_impossible", square <= 0.0)
+            value = code.let("value", pick(impossible, NOTHING, root(square)))
+            lanes.append(lane.flagged(impossible, Status.TOO_NEAR).of(value))
+        return flow.of(*lanes)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One slant as a straight distance."""

@@ -11,9 +11,11 @@ import numpy as np
 from tickstone.core.axes import told_apart
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import cosine, pick, sine
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
-from tickstone.core.stages.axes_matrix import first_flag, flag_of
+from tickstone.core.stages.axes_matrix import first_flag, first_flag_of, flag_of
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Operand, Reading, Step
 
@@ -46,6 +48,16 @@ class PlumbRate(Pointwise):
         flag = first_flag(rate.status)
         np.copyto(flag, attitude.flag, where=flag == Status.OK)
         return Signal(rate.time_s, about[None], flag[None], self.gives(rate.quantity), rate.until_s)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        rate, attitude = entering
+        roll, pitch = (attitude.lanes[n].value for n in (0, 1))
+        p, q, r = (one.value for one in rate.lanes)
+        about = cosine(pitch) * (q * sine(roll) + r * cosine(roll)) - p * sine(pitch)
+        first = first_flag_of(rate)
+        status = pick(first.is_(Status.OK), attitude.status, first)
+        return rate.of(EmittedLane(about, status))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample; what is doubted of the attitude counts little here, and is left out."""

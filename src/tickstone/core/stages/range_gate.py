@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
 from tickstone.core.step import Operand, Reading, Step
@@ -38,6 +39,18 @@ class RangeGate(Pointwise):
         near = values.reshape(-1)[outside] < self.min_m
         verdict = np.where(near, Status.TOO_NEAR, Status.TOO_FAR)
         return signals[0].replaced(values, flagged(signals[0].status, outside, verdict))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        return flow.of(
+            *(
+                lane.flagged(lane.value < self.min_m, Status.TOO_NEAR).flagged(
+                    lane.value > self.max_m, Status.TOO_FAR
+                )
+                for lane in flow.lanes
+            )
+        )
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """Whether one distance is within the stated range."""

@@ -10,6 +10,8 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import NOTHING, Kind, is_among, is_number, pick, seconds_between
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -17,6 +19,9 @@ from tickstone.core.step import Operand, Reading, Step
 from tickstone.core.uncertainty import Component
 
 _UNSEEN = (Status.SLOW, Status.MISSING)
+
+MOST_KEPT = 32
+"""Readings a board keeps to compare with; where more come within the time, it has none yet."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +89,39 @@ class RateOfChange:
         since = int(np.searchsorted(time_s, time_s[-1] - self.over_s, side="right")) - 1
         keep = slice(max(since, int(np.searchsorted(parts, parts[-1]))), None)
         return (tuple(time_s[keep].tolist()), tuple(values[keep].tolist()))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        first = flow.lanes[0]
+        values, times = code.array("x", MOST_KEPT), code.array("x_us", MOST_KEPT, 0.0, Kind.CLOCK)
+        count = code.state("kept", 0.0, Kind.WHOLE)
+        with code.when(is_among(first.status, tuple(Status(int(one)) for one in _UNSEEN))):
+            code.set(count, 0)
+        slope = code.variable("slope", NOTHING)
+        good = code.let("is_good", first.ok & is_number(first.value))
+        with code.when(good):
+            # Only the newest that is old enough, and what is younger, may still be wanted.
+            old = code.variable("old", 0)
+            with (
+                code.each("n", count) as n,
+                code.when(seconds_between(flow.at, times[n]) >= self.over_s),
+            ):
+                code.set(old, n)
+            code.set(old, pick(count.is_(MOST_KEPT) & old.is_(0), 1, old))
+            with code.each("n", count - old) as n:
+                code.set(values[n], values[n + old])
+                code.set(times[n], times[n + old])
+            code.set(count, count - old)
+            with code.when(count > 0):
+                dt = code.let("dt", seconds_between(flow.at, times[0]))
+                with code.when(dt >= self.over_s):
+                    code.set(slope, (first.value - values[0]) / dt)
+            code.set(values[count], first.value)
+            code.set(times[count], flow.at)
+            code.set(count, count + 1)
+        status = pick(good & ~is_number(slope), Status.NOT_YET, first.status)
+        return flow.of(EmittedLane(slope, status))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One slope, and by how much it lags."""

@@ -8,6 +8,7 @@ from typing import ClassVar
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import Quantity
 from tickstone.core.reading_units import shown
 from tickstone.core.signal import Signal
@@ -58,6 +59,14 @@ class Ratio(Pointwise):
         return Signal(
             first.time_s, first.values[:1] * factor, first.status[:1], self.becomes, first.until_s
         )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        factor = code.constant("factor", self.factor, "", self.u or None, self.basis or self.label)
+        flow = entering[0]
+        first = flow.lanes[0]
+        value = first.value / factor if self.is_divided else first.value * factor
+        return flow.of(first.of(value))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

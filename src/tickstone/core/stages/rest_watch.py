@@ -9,6 +9,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import root, size
 from tickstone.core.quantity import FORCE
 from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2
 from tickstone.core.signal import Signal, flagged
@@ -39,6 +41,15 @@ class RestWatch(Pointwise):
             return signal
         places = np.flatnonzero(np.broadcast_to(off, signal.status.shape))
         return signal.replaced(signal.values, flagged(signal.status, places, Status.MOVING))
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        x, y, z = (one.value for one in flow.lanes)
+        off = code.let(
+            "is_off", size(root(x * x + y * y + z * z) - STANDARD_GRAVITY_M_PER_S2) > self.within
+        )
+        return flow.of(*(lane.flagged(off, Status.MOVING) for lane in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

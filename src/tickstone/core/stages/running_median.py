@@ -8,6 +8,9 @@ from typing import Any, ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.recent import Recent
+from tickstone.core.emit.terms import Name, Term
 from tickstone.core.signal import FloatArray
 from tickstone.core.smoothing import LaneFilter, recent_of
 from tickstone.core.step import Operand, Reading
@@ -61,6 +64,12 @@ class RunningMedian(LaneFilter):
         if len(recent) > before:
             values[good] = _running_median(recent, self.n)[before:]
         return after
+
+    def emit_lane(self, code: Code, value: Name, at: Term) -> None:
+        """The same for one good sample."""
+        recent = Recent(code, self.n)
+        recent.take(value)
+        code.set(value, recent.median())
 
 
 def _running_median(values: FloatArray, n: int) -> FloatArray:

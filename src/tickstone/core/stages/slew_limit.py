@@ -7,6 +7,8 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.terms import Kind, Name, Term, is_number, pick, seconds_between
 from tickstone.core.loops.smoothing import slew
 from tickstone.core.signal import FloatArray
 from tickstone.core.smoothing import LaneFilter
@@ -47,3 +49,15 @@ class SlewLimit(LaneFilter):
         kept = np.array(state)
         slew(values, good, time_s, self.most_per_s, kept)
         return kept.tolist()
+
+    def emit_lane(self, code: Code, value: Name, at: Term) -> None:
+        """The same for one good sample."""
+        y, last = code.state("y"), code.state("last_us", 0.0, Kind.CLOCK)
+        with code.when(is_number(y)):
+            most = code.let("most", seconds_between(at, last) * self.most_per_s)
+            step = code.let("step", value - y)
+            code.set(y, y + pick(step > most, most, pick(step < -most, -most, step)))
+        with code.otherwise():
+            code.set(y, value)
+        code.set(last, at)
+        code.set(value, y)

@@ -7,6 +7,8 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.terms import Kind, Name, Term, is_number, seconds_between
 from tickstone.core.loops.smoothing import speed_kalman
 from tickstone.core.signal import FloatArray
 from tickstone.core.smoothing import LaneFilter
@@ -59,3 +61,30 @@ class SpeedKalman(LaneFilter):
         kept = np.array(state)
         speed_kalman(values, good, time_s, self.q, self.r, _ANY_SPEED * self.r, kept)
         return kept.tolist()
+
+    def emit_lane(self, code: Code, value: Name, at: Term) -> None:
+        """The same for one good sample."""
+        x, v = code.state("x"), code.state("v", 0.0)
+        pxx, pxv, pvv = (code.state(hint, 0.0) for hint in ("pxx", "pxv", "pvv"))
+        last = code.state("last_us", 0.0, Kind.CLOCK)
+        with code.when(is_number(x)):
+            dt = code.let("dt", seconds_between(at, last))
+            code.set(x, x + v * dt)
+            grown = dt * (2.0 * pxv + dt * pvv) + self.q * dt * dt * dt / 3.0
+            code.set(pxx, pxx + grown)
+            code.set(pxv, pxv + (dt * pvv + self.q * dt * dt / 2.0))
+            code.set(pvv, pvv + self.q * dt)
+            s = code.let("s", pxx + self.r)
+            kx, kv = code.let("kx", pxx / s), code.let("kv", pxv / s)
+            miss = code.let("miss", value - x)
+            code.set(x, x + kx * miss)
+            code.set(v, v + kv * miss)
+            code.set(pvv, pvv - kv * pxv)
+            code.set(pxv, pxv * (1.0 - kx))
+            code.set(pxx, pxx * (1.0 - kx))
+        with code.otherwise():
+            for place, begins in ((v, 0.0), (pxx, self.r), (pxv, 0.0), (pvv, _ANY_SPEED * self.r)):
+                code.set(place, begins)
+            code.set(x, value)
+        code.set(last, at)
+        code.set(value, x)

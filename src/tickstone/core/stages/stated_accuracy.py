@@ -8,6 +8,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import any_of
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Operand, Reading, Step
@@ -41,6 +43,20 @@ class StatedAccuracy(Pointwise):
             return signal
         status = flagged(signal.status, places, Status.SENSOR_SAYS_NO)
         return signal.replaced(signal.values, status)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        if not self.failures:
+            return flow
+        return flow.of(
+            *(
+                lane.flagged(
+                    any_of([lane.value.is_(one) for one in self.failures]), Status.SENSOR_SAYS_NO
+                )
+                for lane in flow.lanes
+            )
+        )
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One reading with what is doubted of it."""

@@ -12,9 +12,11 @@ from uncertainties import umath
 from tickstone.core.axes import told_apart
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import NOTHING, Term, angle, is_number, pick, root
 from tickstone.core.quantity import ANGLE, Quantity
 from tickstone.core.signal import FloatArray, Signal
-from tickstone.core.stages.axes_matrix import first_flag, flag_of
+from tickstone.core.stages.axes_matrix import first_flag, first_flag_of, flag_of
 from tickstone.core.status import Status
 from tickstone.core.step import Lane, Operand, Reading, Step
 
@@ -85,6 +87,21 @@ class Tilt(Pointwise):
         quantity = self.gives(signal.quantity)
         return Signal(signal.time_s, np.stack(values), np.stack(status), quantity, signal.until_s)
 
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        x, y, z = (one.value for one in flow.lanes)
+        missing = code.let("is_missing", ~is_number(x + y + z))
+        poor = code.let("is_poor", _hypot(y, z) < _UPRIGHT * root(x * x + y * y + z * z))
+        lanes = []
+        for one in self.angles:
+            told, length = _emitted_angle(one, x, y, z)
+            none = code.let("is_none", length < _LEAST)
+            useless = none | poor if one == "roll" else none
+            value = code.let("angle", pick(none | missing, NOTHING, told))
+            lanes.append(EmittedLane(value, first_flag_of(flow)).flagged(useless, Status.NO_ANGLE))
+        return flow.of(*lanes)
+
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample, with what each axis adds to its doubt."""
         reading = readings[0]
@@ -118,6 +135,19 @@ def _angle(which: Angle, x: Any, y: Any, z: Any) -> tuple[FloatArray, np.ndarray
         return np.arctan2(-x, across), np.hypot(x, across) < _LEAST
     across = np.hypot(x, y)
     return np.arctan2(across, z), np.hypot(across, z) < _LEAST
+
+
+def _hypot(one: Term, other: Term) -> Term:
+    return root(one * one + other * other)
+
+
+def _emitted_angle(which: Angle, x: Term, y: Term, z: Term) -> tuple[Term, Term]:
+    """The angle, and how long what it is told from is."""
+    if which == "roll":
+        return angle(y, z), _hypot(y, z)
+    if which == "pitch":
+        return angle(-x, _hypot(y, z)), root(x * x + y * y + z * z)
+    return angle(_hypot(x, y), z), root(x * x + y * y + z * z)
 
 
 def _is_poor(which: Angle, x: Any, y: Any, z: Any) -> np.ndarray:

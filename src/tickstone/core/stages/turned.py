@@ -10,6 +10,8 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import Kind, is_number, pick, seconds_between
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import ANGLE, Quantity
 from tickstone.core.signal import Signal
@@ -82,6 +84,23 @@ class Turned:
             )  # fmt: skip
         told = Signal(signal.time_s, result[None], flag[None], ANGLE, signal.until_s)
         return told, state
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        lane = flow.lanes[self.lane]
+        turned, rate = code.state("angle", 0.0), code.state("rate")
+        last = code.state("last_us", 0.0, Kind.CLOCK)
+        silent = code.variable("is_silent", False)
+        with code.when(lane.ok & is_number(lane.value)):
+            with code.when(is_number(rate)):
+                dt = code.let("dt", seconds_between(flow.at, last))
+                code.set(turned, turned + dt * (lane.value + rate) / 2.0)
+                code.set(silent, dt > self.longest_s)
+            code.set(rate, lane.value)
+            code.set(last, flow.at)
+        status = pick(silent, Status.LINE_GAP, lane.status)
+        return flow.of(EmittedLane(turned, status))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One angle, and how far it may have drifted."""

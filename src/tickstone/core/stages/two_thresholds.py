@@ -9,6 +9,9 @@ import numpy as np
 import numpy.typing as npt
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import is_among, pick, size, term
+from tickstone.core.emit.timing import Heard, settled_of
 from tickstone.core.quantity import Quantity
 from tickstone.core.settling import settled
 from tickstone.core.signal import FloatArray, Signal
@@ -117,6 +120,33 @@ class TwoThresholds:
             signal.replaced(decided[np.newaxis, :], signal.status[:1], self.decision),
             (last, float(heard[-1]), *kept),
         )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        first = flow.lanes[0]
+        alarm_at = code.constant("alarm_at", self.alarm_at, "", None, self.words.alarm)
+        calm_at = code.constant("calm_at", self.calm_at, "", None, self.words.calm)
+        value = size(first.value) if self.is_either_way else first.value
+        below, above = (
+            (value < alarm_at, value > calm_at)
+            if self.is_below
+            else (value < calm_at, value > alarm_at)
+        )
+        alarm, calm = (below, above) if self.is_below else (above, below)
+        alarm = code.let("is_alarm", (first.ok & alarm) | is_among(first.status, self.alarm_status))
+        calm = code.let("is_calm", (first.ok & calm) | is_among(first.status, self.calm_status))
+        evidence = code.state("evidence", float(ALARM))
+        heard = Heard(code, alarm | calm | first.ok, flow.at)
+        blind = term(False)
+        if self.blind_after_s is not None:
+            blind = code.let("is_blind", heard.is_older_than(self.blind_after_s))
+        code.set(
+            evidence,
+            pick(alarm | blind, float(ALARM), pick(calm, float(CALM), evidence)),
+        )
+        decision = code.let("decision", pick(blind, float(BLIND), evidence))
+        return flow.of(first.of(settled_of(code, decision, flow.at, self.dwell_s)))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """The decision at one sample, from all that went before it."""

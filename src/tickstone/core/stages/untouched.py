@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.signal import Signal
 from tickstone.core.step import Operand, Reading, Step
 
@@ -23,6 +24,10 @@ class Untouched(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """The same."""
         return signals[0]
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        return entering[0]
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """The same."""

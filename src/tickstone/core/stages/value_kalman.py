@@ -8,6 +8,8 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from tickstone.core.emit.code import Code
+from tickstone.core.emit.terms import Name, Term, is_number
 from tickstone.core.loops.smoothing import value_kalman
 from tickstone.core.signal import FloatArray
 from tickstone.core.smoothing import LaneFilter
@@ -73,3 +75,16 @@ class ValueKalman(LaneFilter):
         kept = np.array(state)
         value_kalman(values, good, self.q, self.r, kept)
         return kept.tolist()
+
+    def emit_lane(self, code: Code, value: Name, at: Term) -> None:
+        """The same for one good sample."""
+        x, p = code.state("x"), code.state("p", 0.0)
+        with code.when(is_number(x)):
+            code.set(p, p + self.q)
+            gain = code.let("gain", p / (p + self.r))
+            code.set(x, x + gain * (value - x))
+            code.set(p, p * (1.0 - gain))
+        with code.otherwise():
+            code.set(x, value)
+            code.set(p, self.r)
+        code.set(value, x)

@@ -12,9 +12,11 @@ from uncertainties import umath
 from tickstone.core.axes import told_apart
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import root
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
-from tickstone.core.stages.axes_matrix import first_flag, flag_of
+from tickstone.core.stages.axes_matrix import first_flag, first_flag_of, flag_of
 from tickstone.core.step import Lane, Operand, Reading, Step
 
 
@@ -41,6 +43,12 @@ class VectorSize(Pointwise):
             signals[0].time_s, size[None], first_flag(signals[0].status)[None],
             self.gives(signals[0].quantity), signals[0].until_s,
         )  # fmt: skip
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        x, y, z = (one.value for one in flow.lanes)
+        return flow.of(EmittedLane(root(x * x + y * y + z * z), first_flag_of(flow)))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

@@ -9,12 +9,15 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import Kind, all_of, faded, is_number, root
+from tickstone.core.emit.timing import fading_share
 from tickstone.core.loops.smoothing import exponential
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.smoothing import fading
-from tickstone.core.stages.axes_matrix import first_flag
+from tickstone.core.stages.axes_matrix import first_flag, first_flag_of
 from tickstone.core.status import Status
 from tickstone.core.step import Operand, Reading, Step
 
@@ -76,6 +79,23 @@ class Vibration:
             signal.until_s,
         )  # fmt: skip
         return told, (tuple(after), float(kept[0]), last_s)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        first = code.let("first_flag", first_flag_of(flow))
+        good = first.is_(Status.OK) & all_of([is_number(one.value) for one in flow.lanes])
+        means = [code.state("mean") for _ in flow.lanes]
+        square, last = code.state("square"), code.state("last_us", 0.0, Kind.CLOCK)
+        with code.when(good):
+            share = fading_share(code, flow.at, last, self.over_s)
+            total = code.variable("total", 0.0)
+            for one, mean in zip(flow.lanes, means, strict=True):
+                code.set(mean, faded(mean, share, one.value))
+                code.set(total, total + (one.value - mean) * (one.value - mean))
+            code.set(square, faded(square, share, total))
+            code.set(last, flow.at)
+        return flow.of(EmittedLane(root(square), first))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One level."""

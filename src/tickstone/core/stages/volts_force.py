@@ -9,6 +9,7 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import FORCE, Quantity
 from tickstone.core.reading_units import STANDARD_GRAVITY_M_PER_S2
 from tickstone.core.signal import Signal
@@ -61,6 +62,18 @@ class VoltsForce(Pointwise):
         scale = STANDARD_GRAVITY_M_PER_S2 / np.array(self.per_g_v)
         values = (signals[0].values - np.array(self.zero_v)[:, None]) * scale[:, None]
         return signals[0].replaced(values, quantity=FORCE)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow, values = entering[0], []
+        for n, lane in enumerate(flow.lanes):
+            axis = FORCE.lanes[n]
+            zero = code.constant(f"zero_{axis}", self.zero_v[n], "V", self.zero_u_v[n], self.label)
+            per_g = code.constant(
+                f"per_g_{axis}", self.per_g_v[n], "V", self.per_g_u_v[n], self.label
+            )
+            values.append((lane.value - zero) * (STANDARD_GRAVITY_M_PER_S2 / per_g))
+        return flow.with_values(*values)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample of each axis."""

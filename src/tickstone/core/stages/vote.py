@@ -9,6 +9,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import is_number, pick, size
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -68,6 +70,24 @@ class Vote(Pointwise):
         odd = good & also & (np.abs(a - b) > self.apart_m)
         values[odd], status[odd] = nearer[odd], Status.AT_ODDS
         return Signal(one.time_s, values[None], status[None], one.quantity, one.until_s)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        first, second = entering
+        a, b = first.value, second.value
+        good = code.let("is_first_good", first.ok & is_number(a))
+        also = code.let("is_second_good", second.ok & is_number(b))
+        nearer = code.let("nearer", pick(~is_number(a) | (b < a), b, a))
+        agreed = {
+            MEAN: a * self.share + b * (1.0 - self.share),
+            NEARER: nearer,
+            FIRST: a,
+        }[self.how]
+        odd = code.let("is_odd", good & also & (size(a - b) > self.apart_m))
+        value = pick(odd, nearer, pick(good & also, agreed, pick(good, a, pick(also, b, a))))
+        alone = pick(good | also, Status.ONE_ALONE, first.status)
+        status = pick(odd, Status.AT_ODDS, pick(good & also, Status.OK, alone))
+        return first.of(EmittedLane(value, status))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One vote: who decided."""

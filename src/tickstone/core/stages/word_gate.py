@@ -8,6 +8,8 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.terms import any_of
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal, flagged
 from tickstone.core.status import Status
@@ -42,6 +44,12 @@ class WordGate(Pointwise):
     def gives(self, *taken: Quantity) -> Quantity:
         """The distance."""
         return taken[0]
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow, word = entering
+        good = any_of([word.value.is_(one) for one in self.good])
+        return flow.of(*(lane.flagged(~good, Status.SENSOR_SAYS_NO) for lane in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One distance and its word."""

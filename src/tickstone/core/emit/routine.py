@@ -1,0 +1,134 @@
+"""A whole chain as a routine for a board: what goes in, what is kept and done, what comes out."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from tickstone.core.chain import Chain
+from tickstone.core.emit.code import (
+    CannotEmitError,
+    Code,
+    Constant,
+    Emitted,
+    EmittedLane,
+    Statement,
+    StateOf,
+    Table,
+)
+from tickstone.core.emit.terms import Kind, Name, is_number, pick
+from tickstone.core.quantity import Quantity
+from tickstone.core.status import Status
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """What goes in for one role: a value for each lane. A value that is not there is NaN."""
+
+    role: str
+    names: tuple[str, ...]
+    quantity: Quantity
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """One output: for each lane where its value and its status are."""
+
+    name: str
+    quantity: Quantity
+    values: tuple[str, ...]
+    statuses: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Routine:
+    """A chain, sample by sample. It is called with the time, µs, and all of `entries`."""
+
+    name: str
+    entries: tuple[Entry, ...]
+    states: tuple[StateOf, ...]
+    constants: tuple[Constant, ...]
+    tables: tuple[Table, ...]
+    statements: tuple[Statement, ...]
+    told: tuple[Told, ...]
+
+
+NOW = Name("now_us", Kind.CLOCK)
+
+
+def routine_of(chain: Chain, name: str, outputs: Sequence[str]) -> Routine:
+    """A chain as a routine that tells these outputs.
+
+    Raises CannotEmitError naming the stage that a board cannot carry, and why.
+    """
+    wanted = chain.up_to(*(chain.node_of(one) for one in outputs))
+    code = Code()
+    flows: dict[str, Emitted] = {}
+    entries = []
+    for one in wanted.inputs:
+        lanes = one.quantity.lanes
+        names = tuple(
+            _word(f"{one.name}_{lane or number + 1}" if len(lanes) > 1 else one.name)
+            for number, lane in enumerate(lanes)
+        )
+        entries.append(Entry(one.name, names, one.quantity))
+        flows[one.at] = _entering(code, names)
+    for node in wanted.nodes:
+        emit: Callable[..., Emitted] | None = getattr(node.stage, "emit", None)
+        if emit is None:
+            raise CannotEmitError(f"“{node.name}” cannot be said for a board yet")
+        code.prefix = _word(node.name)
+        flows[node.name] = _bound(code, emit(code, *(flows[before] for before in node.after)))
+    told = []
+    for output in outputs:
+        code.prefix = _word(output)
+        told.append(_told(code, output, flows[chain.node_of(output)], wanted))
+    return Routine(
+        name,
+        tuple(entries),
+        tuple(code.states),
+        tuple(code.constants),
+        tuple(code.tables),
+        tuple(code.statements),
+        tuple(told),
+    )
+
+
+def _bound(code: Code, flow: Emitted) -> Emitted:
+    """The same with every value by name, worked out once and before anything else changes."""
+    return flow.of(
+        *(
+            EmittedLane(code.let("value", lane.value), code.let("status", lane.status))
+            for lane in flow.lanes
+        )
+    )
+
+
+def _entering(code: Code, names: Sequence[str]) -> Emitted:
+    """What comes in: missing where it is no number."""
+    lanes = []
+    for name in names:
+        value = Name(name, Kind.REAL)
+        status = code.let(f"{name}_status", pick(is_number(value), Status.OK, Status.MISSING))
+        lanes.append(EmittedLane(value, status))
+    return Emitted(tuple(lanes), NOW)
+
+
+def _told(code: Code, output: str, flow: Emitted, chain: Chain) -> Told:
+    quantity = chain.quantity_of(chain.node_of(output))
+    values, statuses = [], []
+    for number, lane in enumerate(flow.lanes):
+        hint = str(number + 1) if len(flow.lanes) > 1 else "told"
+        value = code.state(hint)
+        status = code.state(f"{hint}_status", 0.0, Kind.STATUS)
+        code.set(value, lane.value)
+        code.set(status, lane.status)
+        values.append(value.text)
+        statuses.append(status.text)
+    return Told(output, quantity, tuple(values), tuple(statuses))
+
+
+def _word(text: str) -> str:
+    word = re.sub(r"\W+", "_", text).strip("_")
+    return f"n{word}" if word[:1].isdigit() else word
