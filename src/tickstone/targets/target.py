@@ -5,17 +5,20 @@ from __future__ import annotations
 import hashlib
 import re
 import textwrap
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
 import jinja2
 
+from tickstone.core.emit.routine import Routine
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.listening.names import plain_line
 from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ, Listening, ListeningPlan
 from tickstone.core.listening.ways.echo import EchoReading
+from tickstone.core.status import Status
+from tickstone.targets.writing import PythonWriter, Writer, status_name
 
 IDENTITY = re.compile(r"Tick Stone: (?P<kind>[a-z]+) program (?P<identity>[0-9a-f]{8})")
 WIDTH = 88
@@ -49,6 +52,8 @@ class Target:
     facts: Callable[[ListeningPlan], Mapping[str, Any]] = field(default=lambda plan: {})
     cannot: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     baud: int = 0
+    writer: type[Writer] = PythonWriter
+    sums_path: str = "sums.py"
 
     def wanted(self, rate_hz: float = USUAL_HZ, baud: int = USUAL_BAUD) -> Listening:
         """What may be wanted of a listening program for this target."""
@@ -70,6 +75,7 @@ class Target:
             "plain": plain_line,
             "comment": _comment,
             "indent_lines": _indented,
+            "columns": _columns,
             "byte": "0x{:02X}".format,
         }
         environment.tests["first_of_slot"] = _is_first_of_slot
@@ -91,6 +97,18 @@ class Target:
             **globals_,
         )
         return finished(self.path(f"{name}_listen"), text)
+
+    def sums(self, rig: str, routines: Sequence[Routine]) -> ProgramFile:
+        """Chains as code: constants apart, then one structure for each."""
+        writers = [self.writer(one) for one in routines]
+        statuses = sorted({status for one in writers for status in one.statuses} | {Status.OK})
+        text = self._environment.get_template("sums.j2").render(
+            rig=rig,
+            writers=writers,
+            statuses=[(status_name(one), int(one), one.word) for one in statuses],
+            banner=f"Tick Stone: conversion program {_BLANK}",
+        )
+        return finished(self.sums_path, text)
 
 
 def finished(path: str, text: str) -> ProgramFile:
@@ -134,3 +152,10 @@ def _indented(text: str, count: int) -> str:
 def _is_first_of_slot(one: EchoReading, plan: ListeningPlan) -> bool:
     """Whether it is the first ranger of its slot in a line."""
     return next(two for two in plan.of(EchoReading) if two.slot == one.slot) is one
+
+
+def _columns(values: Sequence[str], indent: int) -> str:
+    """Numbers with commas between, as many in a line as fit."""
+    return textwrap.fill(
+        ", ".join(values) + ",", WIDTH, initial_indent=" " * indent, subsequent_indent=" " * indent
+    )

@@ -116,9 +116,17 @@ class EmittedLane:
         """Whether it is a measurement."""
         return self.status.is_(Status.OK)
 
-    def flagged(self, condition: Term, verdict: Status) -> EmittedLane:
-        """The same with a verdict where the condition holds; an earlier verdict stands."""
-        return EmittedLane(self.value, pick(self.ok & condition, verdict, self.status))
+    def flagged(self, *verdicts: tuple[Term, Status]) -> EmittedLane:
+        """The same with a verdict where its condition holds, the first that does; an earlier
+        verdict stands.
+        """
+        if len(verdicts) == 1:
+            ((condition, verdict),) = verdicts
+            return EmittedLane(self.value, pick(self.ok & condition, verdict, self.status))
+        said: Given = Status.OK
+        for condition, verdict in reversed(verdicts):
+            said = pick(condition, verdict, said)
+        return EmittedLane(self.value, pick(self.ok, said, self.status))
 
     def of(self, value: Term) -> EmittedLane:
         """Another value with the same status."""
@@ -170,7 +178,7 @@ class Code:
     _names: dict[str, int] = field(default_factory=dict)
 
     def _named(self, hint: str) -> str:
-        base = f"{self.prefix}_{hint}" if self.prefix else hint
+        base = "_".join(filter(None, (self.prefix, hint)))
         count = self._names.get(base, 0) + 1
         self._names[base] = count
         return base if count == 1 else f"{base}_{count}"

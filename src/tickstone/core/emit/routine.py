@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from tickstone.core.chain import Chain
@@ -11,13 +11,17 @@ from tickstone.core.emit.code import (
     CannotEmitError,
     Code,
     Constant,
+    Each,
     Emitted,
     EmittedLane,
+    Let,
+    Set,
     Statement,
     StateOf,
     Table,
+    When,
 )
-from tickstone.core.emit.terms import Kind, Name, is_number, pick
+from tickstone.core.emit.terms import Kind, Name, is_number, names_in, pick
 from tickstone.core.quantity import Quantity
 from tickstone.core.status import Status
 
@@ -43,7 +47,10 @@ class Told:
 
 @dataclass(frozen=True, slots=True)
 class Routine:
-    """A chain, sample by sample. It is called with the time, µs, and all of `entries`."""
+    """A chain, sample by sample. It is called with the time, µs, and all of `entries`.
+
+    used: every name that something is worked out from.
+    """
 
     name: str
     entries: tuple[Entry, ...]
@@ -52,6 +59,7 @@ class Routine:
     tables: tuple[Table, ...]
     statements: tuple[Statement, ...]
     told: tuple[Told, ...]
+    used: frozenset[str]
 
 
 NOW = Name("now_us", Kind.CLOCK)
@@ -69,7 +77,7 @@ def routine_of(chain: Chain, name: str, outputs: Sequence[str]) -> Routine:
     for one in wanted.inputs:
         lanes = one.quantity.lanes
         names = tuple(
-            _word(f"{one.name}_{lane or number + 1}" if len(lanes) > 1 else one.name)
+            _word(f"{one.name}_{lane or number + 1}_in" if len(lanes) > 1 else f"{one.name}_in")
             for number, lane in enumerate(lanes)
         )
         entries.append(Entry(one.name, names, one.quantity))
@@ -78,21 +86,78 @@ def routine_of(chain: Chain, name: str, outputs: Sequence[str]) -> Routine:
         emit: Callable[..., Emitted] | None = getattr(node.stage, "emit", None)
         if emit is None:
             raise CannotEmitError(f"“{node.name}” cannot be said for a board yet")
+        code.prefix = ""
+        code.remark(f"{node.name}: {_says(node.stage)}")
         code.prefix = _word(node.name)
         flows[node.name] = _bound(code, emit(code, *(flows[before] for before in node.after)))
     told = []
     for output in outputs:
         code.prefix = _word(output)
         told.append(_told(code, output, flows[chain.node_of(output)], wanted))
+    statements = code.statements
+    used = _used(statements)
+    while any(isinstance(one, Let) and one.name not in used for one in _all(statements)):
+        statements = _without(statements, used)
+        used = _used(statements)
     return Routine(
         name,
         tuple(entries),
         tuple(code.states),
-        tuple(code.constants),
-        tuple(code.tables),
-        tuple(code.statements),
+        tuple(one for one in code.constants if one.name in used),
+        tuple(one for one in code.tables if one.name in used),
+        tuple(statements),
         tuple(told),
+        used,
     )
+
+
+def _says(stage: object) -> str:
+    """The first sentence of what a stage says of itself."""
+    text = " ".join((type(stage).__doc__ or "").split("\n\n")[0].split())
+    return re.split(r"(?<=[a-z)])\. ", text)[0].rstrip(".")
+
+
+def _all(statements: Sequence[Statement]) -> Iterator[Statement]:
+    """Every statement, those in branches and loops too."""
+    for one in statements:
+        yield one
+        if isinstance(one, When):
+            yield from _all([*one.then, *one.otherwise])
+        elif isinstance(one, Each):
+            yield from _all(one.body)
+
+
+def _used(statements: Sequence[Statement]) -> frozenset[str]:
+    """Every name that something is worked out from, or that is set."""
+    found: set[str] = set()
+    for one in _all(statements):
+        match one:
+            case Let(_, value, _):
+                found.update(names_in(value))
+            case Set(place, value):
+                found.update(names_in(place))
+                found.update(names_in(value))
+            case When(condition, _, _):
+                found.update(names_in(condition))
+            case Each(_, count, _):
+                found.update(names_in(count))
+    return frozenset(found)
+
+
+def _without(statements: Sequence[Statement], used: frozenset[str]) -> list[Statement]:
+    """The same without values that nothing is worked out from."""
+    kept: list[Statement] = []
+    for one in statements:
+        match one:
+            case Let(name, _, _) if name not in used:
+                continue
+            case When(condition, then, otherwise):
+                kept.append(When(condition, _without(then, used), _without(otherwise, used)))
+            case Each(name, count, body):
+                kept.append(Each(name, count, _without(body, used)))
+            case _:
+                kept.append(one)
+    return kept
 
 
 def _bound(code: Code, flow: Emitted) -> Emitted:
@@ -119,9 +184,9 @@ def _told(code: Code, output: str, flow: Emitted, chain: Chain) -> Told:
     quantity = chain.quantity_of(chain.node_of(output))
     values, statuses = [], []
     for number, lane in enumerate(flow.lanes):
-        hint = str(number + 1) if len(flow.lanes) > 1 else "told"
+        hint = str(number + 1) if len(flow.lanes) > 1 else ""
         value = code.state(hint)
-        status = code.state(f"{hint}_status", 0.0, Kind.STATUS)
+        status = code.state("_".join(filter(None, (hint, "status"))), 0.0, Kind.STATUS)
         code.set(value, lane.value)
         code.set(status, lane.status)
         values.append(value.text)

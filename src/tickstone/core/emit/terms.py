@@ -6,7 +6,7 @@ Built by the usual signs: ``a + 2.0 * b``, ``x < 3.0``, ``is_ok & (x > 0.0)``.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
@@ -197,11 +197,6 @@ def angle(y: Given, x: Given) -> Term:
     return _real("atan2", y, x)
 
 
-def arc_cosine(x: Given) -> Term:
-    """rad."""
-    return _real("acos", x)
-
-
 def arc_sine(x: Given) -> Term:
     """rad."""
     return _real("asin", x)
@@ -217,11 +212,6 @@ def floor(x: Given) -> Term:
     return _real("floor", x)
 
 
-def rounded(x: Given) -> Term:
-    """To the nearest whole number, halves to the even one."""
-    return _real("rint", x)
-
-
 def whole(x: Given) -> Term:
     """A real number that is whole, as an integer."""
     return Operation("whole", (term(x),), Kind.WHOLE)
@@ -230,28 +220,6 @@ def whole(x: Given) -> Term:
 def real(x: Given) -> Term:
     """An integer as a real number."""
     return _as(term(x), Kind.REAL)
-
-
-def remainder(x: Given, turn: float) -> Term:
-    """What is left of x after the nearest whole number of turns, −turn/2 to turn/2."""
-    return term(x) - rounded(term(x) / turn) * turn
-
-
-def least(*of: Given) -> Term:
-    """The smallest; the first of two where one is NaN."""
-    return _reduced("<", of)
-
-
-def most(*of: Given) -> Term:
-    """The largest."""
-    return _reduced(">", of)
-
-
-def _reduced(sign: str, of: Sequence[Given]) -> Term:
-    found = term(of[0])
-    for other in of[1:]:
-        found = pick(_compared(sign, other, found), other, found)
-    return found
 
 
 def pick(condition: Term, one: Given, other: Given) -> Term:
@@ -296,3 +264,16 @@ def is_among(x: Term, statuses: Sequence[Status]) -> Term:
     if not statuses:
         return Number(0.0, Kind.FLAG)
     return any_of([x.is_(one) for one in statuses])
+
+
+def names_in(one: Term) -> Iterator[str]:
+    """Every name that a term refers to, arrays too."""
+    match one:
+        case Name(text, _):
+            yield text
+        case Cell(array, index, _):
+            yield array
+            yield from names_in(index)
+        case Operation(_, of, _):
+            for each in of:
+                yield from names_in(each)

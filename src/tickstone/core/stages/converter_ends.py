@@ -60,7 +60,9 @@ class ConverterEnds(Pointwise):
         flow = entering[0]
         return flow.of(
             *(
-                lane.flagged((lane.value <= self.bottom) | (lane.value >= self.top), Status.CLIPPED)
+                lane.flagged(
+                    ((lane.value <= self.bottom) | (lane.value >= self.top), Status.CLIPPED)
+                )
                 for lane in flow.lanes
             )
         )

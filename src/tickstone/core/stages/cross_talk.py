@@ -68,7 +68,7 @@ class CrossTalk(Pointwise):
             inside = code.let("inside", 1.0 - 4.0 * per_m2 * read * read)
             beyond = code.let("is_beyond", inside < 0.0)
             value = pick(beyond, NOTHING, 2.0 * read / (1.0 + root(inside)))
-            lanes.append(lane.flagged(beyond, Status.TOO_FAR).of(value))
+            lanes.append(lane.flagged((beyond, Status.TOO_FAR)).of(value))
         return flow.of(*lanes)
 
     def explain(self, state: State, *readings: Reading) -> Step:

@@ -58,7 +58,7 @@ class EchoGate(Pointwise):
             none = code.let("is_none", lane.value <= 0.0)
             late = code.let("is_late", lane.value >= self.timeout_us)
             value = code.let("value", pick(none | late, NOTHING, lane.value))
-            flagged = lane.flagged(none, Status.NO_ECHO).flagged(late, Status.TIMED_OUT)
+            flagged = lane.flagged((none, Status.NO_ECHO), (late, Status.TIMED_OUT))
             lanes.append(EmittedLane(value, flagged.status))
         return flow.of(*lanes)
 

@@ -71,7 +71,7 @@ class FoldWatch:
         came = code.let("came_near", first.value <= self.near_m)
         code.set(folded, pick(came | (first.value > self.twin_m), came, folded))
         doubtful = folded & (first.value > self.near_m) & (first.value <= self.twin_m)
-        return flow.of(first.flagged(doubtful, Status.TWO_VALUED), *flow.lanes[1:])
+        return flow.of(first.flagged((doubtful, Status.TWO_VALUED)), *flow.lanes[1:])
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One reading, and whether it may be of a thing nearer."""

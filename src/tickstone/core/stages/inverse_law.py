@@ -78,7 +78,7 @@ class InverseLaw(Pointwise):
             over = code.let("over", lane.value - b)
             beyond = code.let("is_beyond", ~(over > a / _FARTHEST_M))
             value = code.let("value", pick(beyond, NOTHING, a / over - d0))
-            lanes.append(lane.flagged(beyond & is_number(over), Status.TOO_FAR).of(value))
+            lanes.append(lane.flagged((beyond & is_number(over), Status.TOO_FAR)).of(value))
         return flow.of(*lanes)
 
     def explain(self, state: State, *readings: Reading) -> Step:

@@ -57,7 +57,7 @@ class PathTriangle(Pointwise):
             square = code.let("square", lane.value * lane.value - half * half)
             impossible = code.let("is_impossible", square <= 0.0)
             value = code.let("value", pick(impossible, NOTHING, root(square)))
-            lanes.append(lane.flagged(impossible, Status.TOO_NEAR).of(value))
+            lanes.append(lane.flagged((impossible, Status.TOO_NEAR)).of(value))
         return flow.of(*lanes)
 
     def explain(self, state: State, *readings: Reading) -> Step:

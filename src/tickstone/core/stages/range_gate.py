@@ -45,8 +45,9 @@ class RangeGate(Pointwise):
         flow = entering[0]
         return flow.of(
             *(
-                lane.flagged(lane.value < self.min_m, Status.TOO_NEAR).flagged(
-                    lane.value > self.max_m, Status.TOO_FAR
+                lane.flagged(
+                    (lane.value < self.min_m, Status.TOO_NEAR),
+                    (lane.value > self.max_m, Status.TOO_FAR),
                 )
                 for lane in flow.lanes
             )

@@ -49,7 +49,7 @@ class RestWatch(Pointwise):
         off = code.let(
             "is_off", size(root(x * x + y * y + z * z) - STANDARD_GRAVITY_M_PER_S2) > self.within
         )
-        return flow.of(*(lane.flagged(off, Status.MOVING) for lane in flow.lanes))
+        return flow.of(*(lane.flagged((off, Status.MOVING)) for lane in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One sample."""

@@ -52,7 +52,7 @@ class StatedAccuracy(Pointwise):
         return flow.of(
             *(
                 lane.flagged(
-                    any_of([lane.value.is_(one) for one in self.failures]), Status.SENSOR_SAYS_NO
+                    (any_of([lane.value.is_(one) for one in self.failures]), Status.SENSOR_SAYS_NO)
                 )
                 for lane in flow.lanes
             )

@@ -99,7 +99,9 @@ class Tilt(Pointwise):
             none = code.let("is_none", length < _LEAST)
             useless = none | poor if one == "roll" else none
             value = code.let("angle", pick(none | missing, NOTHING, told))
-            lanes.append(EmittedLane(value, first_flag_of(flow)).flagged(useless, Status.NO_ANGLE))
+            lanes.append(
+                EmittedLane(value, first_flag_of(flow)).flagged((useless, Status.NO_ANGLE))
+            )
         return flow.of(*lanes)
 
     def explain(self, state: State, *readings: Reading) -> Step:

@@ -49,7 +49,7 @@ class WordGate(Pointwise):
         """The same for one sample."""
         flow, word = entering
         good = any_of([word.value.is_(one) for one in self.good])
-        return flow.of(*(lane.flagged(~good, Status.SENSOR_SAYS_NO) for lane in flow.lanes))
+        return flow.of(*(lane.flagged((~good, Status.SENSOR_SAYS_NO)) for lane in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One distance and its word."""

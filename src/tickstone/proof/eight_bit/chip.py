@@ -73,7 +73,7 @@ def build(text: str, folder: Path) -> Built:
     with resources.as_file(resources.files(__package__)) as here:
         done = subprocess.run(
             [
-                "avr-g++", *_FLAGS, f"-I{here}", "-include", "core.h", "-x", "c++",
+                "avr-g++", *_FLAGS, f"-I{here}", f"-I{folder}", "-include", "core.h", "-x", "c++",
                 str(source), "-x", "none", str(core), "-o", str(elf),
             ],
             capture_output=True, text=True, check=False, timeout=COMPILES_WITHIN_S,

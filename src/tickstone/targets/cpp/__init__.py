@@ -7,6 +7,7 @@ from typing import Any
 from tickstone.core.families.board_family import BoardFamily, Reference
 from tickstone.core.listening.plan import ListeningPlan
 from tickstone.targets.target import Target
+from tickstone.targets.writing import CppWriter
 
 SLOWEST_OTHER_HZ = 20e6
 VECTORS = {"B": "PCINT0_vect", "C": "PCINT1_vect", "D": "PCINT2_vect"}
@@ -44,4 +45,6 @@ CPP = Target(
     _suits,
     lambda name: f"{name}/{name}.ino",
     _facts,
+    writer=CppWriter,
+    sums_path="sums.h",
 )

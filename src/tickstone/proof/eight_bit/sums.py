@@ -1,0 +1,103 @@
+"""Runs a chain's code on the simulated chip, row by row, and times each step."""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Sequence
+from pathlib import Path
+
+from tickstone.core.emit.routine import Routine
+from tickstone.proof.eight_bit.chip import build, run
+from tickstone.proof.stepped import Row, Stepped
+from tickstone.targets import TARGETS
+from tickstone.targets.writing import CppWriter
+
+BAUD = 1_000_000
+CYCLES_A_TICK = 8
+MOST_ROWS = 400
+"""As many as the chip's program memory takes beside the code."""
+MOST_BYTES = 14_000
+
+
+def step_on_chip(routine: Routine, rows: Sequence[Row], folder: Path) -> Stepped:
+    """Every row through the code, compiled for the chip.
+
+    Raises DoesNotCompileError, RuntimeError when the chip crashes or does not come to an end, and
+    ValueError for more rows than it has room for.
+    """
+    names = [name for entry in routine.entries for name in entry.names]
+    if len(rows) * 4 * (1 + len(names)) > MOST_BYTES:
+        raise ValueError(f"{len(rows)} rows of {len(names)} values are more than the chip holds")
+    (folder / "sums.h").write_text(TARGETS["cpp"].sums("proof", [routine]).text, encoding="utf-8")
+    built = build(_program(routine, rows, names), folder)
+    ran = run(built, [f"run {200_000 + 12_000 * len(rows)}"])
+    if not ran.lines or ran.lines[-1] != "end":
+        raise RuntimeError("the simulated chip did not come to the end of the rows")
+    lanes = sum(len(one.values) for one in routine.told)
+    values, statuses, cycles = [], [], []
+    for line in ran.lines[:-1]:
+        ticks, *told = line.split()
+        cycles.append(int(ticks) * CYCLES_A_TICK)
+        values.append(tuple(_single(text) for text in told[:lanes]))
+        statuses.append(tuple(int(text) for text in told[lanes:]))
+    return Stepped(tuple(values), tuple(statuses), tuple(cycles))
+
+
+def _single(bits: str) -> float:
+    return float(struct.unpack("<f", struct.pack("<I", int(bits)))[0])
+
+
+def _bits(value: float) -> str:
+    return f"0x{struct.unpack('<I', struct.pack('<f', value))[0]:08x}UL"
+
+
+def _program(routine: Routine, rows: Sequence[Row], names: Sequence[str]) -> str:
+    """Reads its rows from program memory, and prints what each step told as bits."""
+    given = ",\n".join(", ".join(_bits(row.given[name]) for name in names) for row in rows)
+    times = ", ".join(f"{row.now_us % 2**32}UL" for row in rows)
+    told = [name for one in routine.told for name in one.values]
+    flags = [name for one in routine.told for name in one.statuses]
+    arguments = "".join(f", float_at(&GIVEN[{len(names)} * n + {k}])" for k in range(len(names)))
+    prints = "".join(f"  print_bits(it.{name});\n" for name in told)
+    prints += "".join(f"  Serial.print(' ');\n  Serial.print(it.{name});\n" for name in flags)
+    return f"""#include "sums.h"
+static const uint32_t GIVEN[] PROGMEM = {{{given}}};
+static const uint32_t TIMES[] PROGMEM = {{{times}}};
+static {CppWriter(routine).structure} it;
+
+static float float_at(const uint32_t *at) {{
+  const uint32_t bits = pgm_read_dword(at);
+  float value;
+  __builtin_memcpy(&value, &bits, 4);
+  return value;
+}}
+static void print_bits(float value) {{
+  uint32_t bits;
+  __builtin_memcpy(&bits, &value, 4);
+  Serial.print(' ');
+  Serial.print(bits);
+}}
+void setup() {{
+  Serial.begin({BAUD});
+  TCCR1A = 0;
+  TCCR1B = _BV(CS11);
+}}
+void loop() {{
+  static uint16_t n = 0;
+  if (n == {len(rows)}) {{
+    Serial.println(F("end"));
+    n++;
+  }}
+  if (n > {len(rows)}) return;
+  const uint32_t now_us = pgm_read_dword(&TIMES[n]);
+  Serial.flush();
+  noInterrupts();
+  TCNT1 = 0;
+  it.step(now_us{arguments});
+  const uint16_t ticks = TCNT1;
+  interrupts();
+  Serial.print(ticks);
+{prints}  Serial.println();
+  n++;
+}}
+"""

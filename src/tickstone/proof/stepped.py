@@ -1,0 +1,65 @@
+"""What a chain said for a board told, step by step."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from tickstone.core.emit.routine import Routine
+from tickstone.core.emit.running import Runner
+
+WITHIN = 1e-6
+"""Of single precision's due: what the same steps give, each rounded to single precision."""
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One sample of all inputs, by name; NaN where there is none."""
+
+    now_us: int
+    given: Mapping[str, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Stepped:
+    """values, statuses: of every lane told, one after the other, for each row. cycles: of the
+    processor for each row, where that was measured.
+    """
+
+    values: tuple[tuple[float, ...], ...]
+    statuses: tuple[tuple[int, ...], ...]
+    cycles: tuple[int, ...] = ()
+
+
+def stepped_here(routine: Routine, rows: Sequence[Row], is_single: bool) -> Stepped:
+    """The same steps here, in double precision, or each rounded to single."""
+    runner = Runner(routine, is_single)
+    values, statuses = [], []
+    for row in rows:
+        told = runner.step(row.now_us, row.given)
+        values.append(tuple(v for one in routine.told for v in told[one.name][0]))
+        statuses.append(tuple(s for one in routine.told for s in told[one.name][1]))
+    return Stepped(tuple(values), tuple(statuses))
+
+
+def differences(told: Stepped, due: Stepped, within: float = WITHIN) -> list[str]:
+    """Where the one told otherwise than it was due, a sentence each.
+
+    Values count by the largest that was due in their column: near nothing a share says nothing.
+    """
+    found = []
+    largest = [
+        max((abs(row[n]) for row in due.values if math.isfinite(row[n])), default=0.0)
+        for n in range(len(due.values[0]) if due.values else 0)
+    ]
+    for number, (got, want) in enumerate(zip(told.values, due.values, strict=True)):
+        for place, (one, other) in enumerate(zip(got, want, strict=True)):
+            is_same = one == other or (one != one and other != other)
+            if not is_same and not abs(one - other) <= within * largest[place]:
+                found.append(f"row {number + 1}, value {place + 1}: {one!r}, not {other!r}")
+        if told.statuses[number] != due.statuses[number]:
+            found.append(
+                f"row {number + 1}: statuses {told.statuses[number]}, not {due.statuses[number]}"
+            )
+    return found

@@ -1,0 +1,381 @@
+"""Routines as text: one writer for each way of writing; what they share stands first."""
+
+from __future__ import annotations
+
+import math
+from abc import ABC, abstractmethod
+from collections.abc import Sequence
+from typing import ClassVar
+
+import numpy as np
+
+from tickstone.core.emit.code import Constant, Each, Let, Remark, Set, Statement, StateOf, When
+from tickstone.core.emit.routine import NOW, Routine
+from tickstone.core.emit.terms import Cell, Kind, Name, Number, Operation, Term
+from tickstone.core.listening.names import plain_line
+from tickstone.core.status import Status
+
+_SIGNS = {"or": 1, "and": 2, "==": 3, "!=": 3, "<": 3, "<=": 3, ">": 3, ">=": 3,
+          "+": 5, "-": 5, "*": 6, "/": 6}  # fmt: skip
+_TIGHTEST = 9
+
+
+class Writer(ABC):
+    """Writes terms and statements of one routine at a time."""
+
+    names: ClassVar[dict[str, str]]
+    """What signs and functions are called, where that is not the sign itself."""
+    indent: ClassVar[str] = "  "
+
+    def __init__(self, routine: Routine) -> None:
+        self.routine = routine
+        self._kept = {one.name for one in routine.states}
+        self._constants = {one.name for one in routine.constants}
+        self._tables = {one.name: one for one in routine.tables}
+
+    def term(self, one: Term, around: int = -1) -> str:
+        """A term; in brackets where what stands around it binds as tightly."""
+        text, tightness = self._written(one)
+        return f"({text})" if tightness <= around else text
+
+    def _written(self, one: Term) -> tuple[str, int]:
+        match one:
+            case Number(value, kind):
+                text = self.number(value, kind)
+                return text, _TIGHTEST if value >= 0 or value != value else 6
+            case Name(text, _):
+                return self.name(text), _TIGHTEST
+            case Cell(array, index, kind):
+                return self.cell(array, self.term(index), kind), _TIGHTEST
+            case Operation(sign, of, kind):
+                return self._operation(sign, of, kind)
+        raise TypeError(f"{one} is no term")
+
+    def _operation(self, sign: str, of: Sequence[Term], kind: Kind) -> tuple[str, int]:
+        special = self.special(sign, of, kind)
+        if special is not None:
+            return special
+        if sign in _SIGNS:
+            tightness = _SIGNS[sign]
+            word = self.names.get(sign, sign)
+            # “and” within “or” is put into brackets, though it need not be: compilers ask for it.
+            left = self.term(of[0], tightness if sign not in "+*" else tightness - 1)
+            if sign in ("and", "or"):
+                left = self.term(of[0], tightness - 1 if _is(of[0], sign) else 2)
+                return (
+                    f"{left} {word} {self.term(of[1], tightness - 1 if _is(of[1], sign) else 2)}",
+                    tightness,
+                )
+            if sign == "-":
+                left = self.term(of[0], tightness - 1)
+            return f"{left} {word} {self.term(of[1], tightness)}", tightness
+        if sign == "neg":
+            return f"-{self.term(of[0], 7)}", 7
+        name = self.names.get(sign, sign)
+        return f"{name}({', '.join(self.term(each) for each in of)})", _TIGHTEST
+
+    @property
+    def structure(self) -> str:
+        """What the routine is called as a kind of thing: `FrontRanger`."""
+        return "".join(word.capitalize() for word in self.routine.name.split("_"))
+
+    def body(self, depth: int) -> str:
+        """All of a step, indented."""
+        return "\n".join(self.statements(self.routine.statements, depth))
+
+    def told_first(self) -> list[StateOf]:
+        """What is kept, what is told before the rest."""
+        told = {name for one in self.routine.told for name in (*one.values, *one.statuses)}
+        return sorted(self.routine.states, key=lambda one: one.name not in told)
+
+    def constants(self) -> list[tuple[str, str, str]]:
+        """Name, value and what is known of it, of every constant."""
+        return [
+            (self.constant_name(one.name), self.number(one.value, Kind.REAL), _known(one))
+            for one in self.routine.constants
+        ]
+
+    def tables(self) -> list[tuple[str, Kind, list[str]]]:
+        """Name, kind and values of every table."""
+        return [
+            (self.constant_name(one.name), one.kind, [self.number(v, one.kind) for v in one.values])
+            for one in self.routine.tables
+        ]
+
+    def statements(self, of: Sequence[Statement], depth: int) -> list[str]:
+        """Statements as lines, indented."""
+        lines: list[str] = []
+        for one in of:
+            lines += [self.indent * depth + line for line in self.statement(one)]
+        return lines
+
+    @abstractmethod
+    def special(self, sign: str, of: Sequence[Term], kind: Kind) -> tuple[str, int] | None:
+        """What is written otherwise in this language, with how tightly it binds."""
+
+    @abstractmethod
+    def number(self, value: float, kind: Kind) -> str:
+        """A number that stands in the text."""
+
+    @abstractmethod
+    def name(self, text: str) -> str:
+        """A name where it is used."""
+
+    @abstractmethod
+    def cell(self, array: str, index: str, kind: Kind) -> str:
+        """One place of an array or a table."""
+
+    @abstractmethod
+    def statement(self, one: Statement) -> list[str]:
+        """One statement, as lines that are not indented yet."""
+
+    def constant_name(self, text: str) -> str:
+        """What a constant is called in the block of constants."""
+        return f"{self.routine.name}_{text}".upper()
+
+    @property
+    def statuses(self) -> list[Status]:
+        """Those that the routine names."""
+        found: set[int] = set()
+
+        def look(one: Term) -> None:
+            match one:
+                case Number(value, Kind.STATUS):
+                    found.add(int(value))
+                case Cell(_, index, _):
+                    look(index)
+                case Operation(_, of, _):
+                    for each in of:
+                        look(each)
+
+        def go(of: Sequence[Statement]) -> None:
+            for one in of:
+                match one:
+                    case Let(_, value, _) | Set(_, value):
+                        look(value)
+                    case When(condition, then, otherwise):
+                        look(condition)
+                        go(then)
+                        go(otherwise)
+                    case Each(_, count, body):
+                        look(count)
+                        go(body)
+
+        go(self.routine.statements)
+        return [Status(one) for one in sorted(found)]
+
+
+def _known(one: Constant) -> str:
+    """Unit, ± and what it rests on, in a few words."""
+    unit = one.unit or "no unit"
+    doubt = f", ± {one.u:.2g}" if one.u else ""
+    return plain_line(f"{unit}{doubt}; {one.rests_on}" if one.rests_on else f"{unit}{doubt}")
+
+
+def _is(one: Term, sign: str) -> bool:
+    return isinstance(one, Operation) and one.sign == sign
+
+
+def status_name(one: Status) -> str:
+    """What a status is called in a program."""
+    return f"IS_{one.name}"
+
+
+class CppWriter(Writer):
+    """C++ of 2011, single precision."""
+
+    names: ClassVar[dict[str, str]] = {
+        "or": "||", "and": "&&", "sqrt": "sqrtf", "exp": "expf", "sin": "sinf", "cos": "cosf",
+        "atan2": "atan2f", "asin": "asinf", "abs": "fabsf", "floor": "floorf",
+    }  # fmt: skip
+    types: ClassVar[dict[Kind, str]] = {
+        Kind.REAL: "float", Kind.WHOLE: "int32_t", Kind.CLOCK: "uint32_t", Kind.FLAG: "bool",
+        Kind.STATUS: "uint8_t",
+    }  # fmt: skip
+
+    def special(self, sign: str, of: Sequence[Term], kind: Kind) -> tuple[str, int] | None:
+        match sign:
+            case "pick":
+                condition, one, other = of
+                return (
+                    f"{self.term(condition, 1)} ? {self.term(one, 1)} : {self.term(other, 0)}",
+                    0,
+                )
+            case "not":
+                return f"!{self.term(of[0], 7)}", 7
+            case "is_number":
+                return f"!isnan({self.term(of[0])})", 7
+            case "seconds":
+                later, earlier = (self.term(each, 5) for each in of)
+                return f"static_cast<float>({later} - {earlier}) * 1e-6f", 6
+            case "real" | "whole" | "clock" | "status":
+                return f"static_cast<{self.types[kind]}>({self.term(of[0])})", _TIGHTEST
+            case "flag":
+                return self._written(of[0])
+        return None
+
+    def number(self, value: float, kind: Kind) -> str:
+        if kind is Kind.FLAG:
+            return "true" if value else "false"
+        if kind is Kind.STATUS:
+            return status_name(Status(int(value)))
+        if kind is not Kind.REAL:
+            return str(int(value))
+        return single(value)
+
+    def name(self, text: str) -> str:
+        return self.constant_name(text) if text in self._constants else text
+
+    def cell(self, array: str, index: str, kind: Kind) -> str:
+        if array not in self._tables:
+            return f"{array}[{index}]"
+        read = "pgm_read_float" if kind is Kind.REAL else "(int16_t)pgm_read_word"
+        return f"{read}(&{self.constant_name(array)}[{index}])"
+
+    def statement(self, one: Statement) -> list[str]:
+        match one:
+            case Let(name, value, may_change):
+                const = "" if may_change else "const "
+                return [f"{const}{self.types[value.kind]} {name} = {self.term(value)};"]
+            case Set(place, value):
+                return [f"{self.term(place)} = {self.term(value)};"]
+            case When(condition, then, otherwise):
+                lines = [f"if ({self.term(condition)}) {{", *self.statements(then, 1)]
+                if otherwise:
+                    lines += ["} else {", *self.statements(otherwise, 1)]
+                return [*lines, "}"]
+            case Each(name, count, body):
+                return [
+                    f"for (int32_t {name} = 0; {name} < {self.term(count, 3)}; {name}++) {{",
+                    *self.statements(body, 1),
+                    "}",
+                ]
+            case Remark(text):
+                return [f"// {plain_line(text)}"]
+        raise TypeError(f"{one} is no statement")
+
+    def state(self, one: StateOf) -> str:
+        """A member of the structure with its beginning."""
+        kind = self.types[one.kind]
+        if one.size:
+            return f"{kind} {one.name}[{one.size}];"
+        return f"{kind} {one.name} = {self.number(one.begins, one.kind)};"
+
+    def parameters(self) -> str:
+        """What a step takes; what is not used has no name, for compilers ask."""
+        names = [name for entry in self.routine.entries for name in entry.names]
+        written = [
+            f"uint32_t {NOW.text}" if NOW.text in self.routine.used else "uint32_t",
+            *(f"float {name}" if name in self.routine.used else "float" for name in names),
+        ]
+        return ", ".join(written)
+
+
+class PythonWriter(Writer):
+    """Python that small and ordinary interpreters take alike."""
+
+    names: ClassVar[dict[str, str]] = {
+        "sqrt": "math.sqrt", "exp": "math.exp", "sin": "math.sin", "cos": "math.cos",
+        "atan2": "math.atan2", "asin": "math.asin", "floor": "math.floor",
+    }  # fmt: skip
+    indent = "    "
+
+    def special(self, sign: str, of: Sequence[Term], kind: Kind) -> tuple[str, int] | None:
+        match sign:
+            case "pick":
+                condition, one, other = of
+                return (
+                    f"{self.term(one, 0)} if {self.term(condition, 0)} else {self.term(other, 0)}",
+                    0,
+                )
+            case "not":
+                return f"not {self.term(of[0], 3)}", 3
+            case "is_number":
+                text = self.term(of[0], 3)
+                return f"{text} == {text}", 3
+            case "seconds":
+                later, earlier = (self.term(each, 5) for each in of)
+                return f"(({later} - {earlier}) & 0xFFFFFFFF) * 1e-6", 6
+            case "/" if kind is Kind.WHOLE:
+                return f"{self.term(of[0], 5)} // {self.term(of[1], 6)}", 6
+            case "/" if not isinstance(of[1], Number):
+                return f"divided({self.term(of[0])}, {self.term(of[1])})", _TIGHTEST
+            case "whole":
+                return f"int({self.term(of[0])})", _TIGHTEST
+            case "status":
+                return f"int({self.term(of[0])})", _TIGHTEST
+            case "real" | "clock" | "flag":
+                return self._written(of[0])
+        return None
+
+    def number(self, value: float, kind: Kind) -> str:
+        if kind is Kind.FLAG:
+            return "True" if value else "False"
+        if kind is Kind.STATUS:
+            return status_name(Status(int(value)))
+        if kind is not Kind.REAL:
+            return str(int(value))
+        if value != value:
+            return "NAN"
+        if math.isinf(value):
+            return "INF" if value > 0 else "-INF"
+        return repr(float(value))
+
+    def name(self, text: str) -> str:
+        if text in self._constants:
+            return self.constant_name(text)
+        return f"self.{text}" if text in self._kept else text
+
+    def cell(self, array: str, index: str, kind: Kind) -> str:
+        if array in self._tables:
+            return f"{self.constant_name(array)}[{index}]"
+        return f"self.{array}[{index}]"
+
+    def statement(self, one: Statement) -> list[str]:
+        match one:
+            case Let(name, value, _):
+                return [f"{name} = {self.term(value)}"]
+            case Set(place, value):
+                return [f"{self.term(place)} = {self.term(value)}"]
+            case When(condition, then, otherwise):
+                lines = [f"if {self.term(condition)}:", *self._block(then)]
+                if otherwise:
+                    lines += ["else:", *self._block(otherwise)]
+                return lines
+            case Each(name, count, body):
+                return [f"for {name} in range({self.term(count)}):", *self._block(body)]
+            case Remark(text):
+                return [f"# {plain_line(text)}"]
+        raise TypeError(f"{one} is no statement")
+
+    def _block(self, of: Sequence[Statement]) -> list[str]:
+        return self.statements(of, 1) or [f"{self.indent}pass"]
+
+    def state(self, one: StateOf) -> str:
+        """An attribute with its beginning."""
+        begins = self.number(one.begins, one.kind)
+        return (
+            f"self.{one.name} = [{begins}] * {one.size}"
+            if one.size
+            else f"self.{one.name} = {begins}"
+        )
+
+    def parameters(self) -> str:
+        """What a step takes."""
+        return ", ".join(
+            [NOW.text, *(name for entry in self.routine.entries for name in entry.names)]
+        )
+
+
+def single(value: float) -> str:
+    """A number in single precision, as short as it can be told apart from its neighbours.
+
+    >>> single(0.008), single(1e-6), single(5.0), single(float("nan"))
+    ('0.008f', '1e-06f', '5.0f', 'NAN')
+    """
+    if value != value:
+        return "NAN"
+    if math.isinf(value) or abs(value) > float(np.finfo(np.float32).max):
+        return "INFINITY" if value > 0 else "-INFINITY"
+    text = str(np.float32(value))
+    return f"{text}f" if "." in text or "e" in text else f"{text}.0f"
