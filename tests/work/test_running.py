@@ -16,7 +16,7 @@ from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.live.desk import LineDesk
 from tickstone.work.live.line import LiveLine
-from tickstone.work.programs import Wanted, Written, keep_written, write_listening
+from tickstone.work.programs import Wanted, Written, keep_written, write_program
 from tickstone.work.standing import standing_of
 
 
@@ -31,7 +31,7 @@ def desk(engine: Engine) -> Iterator[LineDesk]:
 
 def written(session: Session, name: str = "Bramble") -> tuple[Rig, Written]:
     rig = session.scalars(select(Rig).where(Rig.name == name)).one()
-    found = write_listening(session, rig, catalogue_of(session), Wanted())
+    found = write_program(session, rig, catalogue_of(session), Wanted())
     keep_written(session, rig, found)
     session.commit()
     return rig, found

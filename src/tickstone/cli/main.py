@@ -16,6 +16,7 @@ COMMANDS = {
     "check": "tickstone.cli.check:app",
     "listen": "tickstone.cli.listen:listen",
     "program": "tickstone.cli.program:program",
+    "constants": "tickstone.cli.constants:constants",
     "formats": "tickstone.cli.take_files:list_formats",
     "inspect": "tickstone.cli.take_files:inspect_file",
     "import": "tickstone.cli.take_files:import_file",

@@ -17,14 +17,12 @@ from tickstone.formats.family_file import shipped_boards, shipped_devices
 from tickstone.formats.wiring_file import LARGEST_BYTES, read_wiring
 from tickstone.targets import TARGETS
 
-KINDS = ("listen",)
-
 
 def program(
     rig: Annotated[
         str, typer.Argument(help="A rig, by name; or a wiring as JSON, see docs/formats.md.")
     ],
-    kind: Annotated[str, typer.Option(help=f"One of {', '.join(KINDS)}.")] = "listen",
+    kind: Annotated[str, typer.Option(help="listen, or convert.")] = "listen",
     target: Annotated[
         str, typer.Option(help=f"One of {', '.join(TARGETS)}; what suits the board else.")
     ] = "",
@@ -38,17 +36,20 @@ def program(
 
     For example: tickstone program Bramble --kind listen --target cpp --out firmware
     """
-    from tickstone.work.programs import Wanted, keep_written, target_named, write_listening
+    from tickstone.work.programs import KINDS, Wanted, keep_written, target_named, write_program
 
     if kind not in KINDS:
         fail(f"There is no kind “{kind}”; there are {', '.join(KINDS)}.")
-    wanted = Wanted(target, rate_hz, baud)
+    wanted = Wanted(kind, target, rate_hz, baud)
     try:
         if rig.endswith(".json"):
+            if kind != "listen":
+                fail(f"{rig}: a wiring alone has no calibrations; name a rig of the record.")
             wiring = _wiring(Path(rig))
             chosen = target_named(wiring.board, target)
             plan = listening_plan(Path(rig).stem, wiring, chosen.wanted(rate_hz, baud))
-            text = chosen.listening(plan, identifier(Path(rig).stem) or "rig")
+            files = [chosen.listening(plan, identifier(Path(rig).stem) or "rig")]
+            columns, left_out = plan.columns, plan.left_out
         else:
             from sqlalchemy.orm import Session
 
@@ -59,28 +60,33 @@ def program(
                 found = rig_named(session, rig)
                 if found is None:
                     fail(f"There is no rig called “{rig}”.")
-                written = write_listening(session, found, catalogue_of(session), wanted)
+                written = write_program(session, found, catalogue_of(session), wanted)
                 keep_written(session, found, written)
                 session.commit()
-                plan, text = written.plan, written.program
+                plan, files = written.plan, [written.program, *written.beside]
+                columns, left_out = written.columns, written.left_out
     except ValueError as error:
         fail(f"{rig}: {error}")
-    place = out / text.path
-    try:
-        place.parent.mkdir(parents=True, exist_ok=True)
-        fresh = place.with_name(f".{place.name}.part")
-        fresh.write_text(text.text, encoding="utf-8")
-        fresh.replace(place)
-    except OSError as error:
-        fail(f"{place} cannot be written: {error.strerror}.")
+    for one in reversed(files):
+        _write(out / one.path, one.text)
     typer.echo(
-        f"{place}: {len(plan.columns)} columns, {plan.pace.rate_hz:.3g} lines a second at "
-        f"{plan.pace.baud} baud (program {text.identity})"
+        f"{out / files[0].path}: {len(columns)} columns, {plan.pace.rate_hz:.3g} lines a second at "
+        f"{plan.pace.baud} baud (program {files[0].identity})"
     )
     for note in plan.notes:
         typer.echo(note)
-    for one in plan.left_out:
-        typer.echo(f"{one.label} is not read: {one.why}. {one.next_best}")
+    for missing in left_out:
+        typer.echo(f"{missing.label}: {missing.why}. {missing.next_best}")
+
+
+def _write(place: Path, text: str) -> None:
+    try:
+        place.parent.mkdir(parents=True, exist_ok=True)
+        fresh = place.with_name(f".{place.name}.part")
+        fresh.write_text(text, encoding="utf-8")
+        fresh.replace(place)
+    except OSError as error:
+        fail(f"{place} cannot be written: {error.strerror}.")
 
 
 def _wiring(file: Path) -> Wiring:

@@ -6,16 +6,19 @@ import hashlib
 import re
 import textwrap
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
 import jinja2
 
 from tickstone.core.emit.routine import Routine
+from tickstone.core.emit.summing import Summing
+from tickstone.core.emit.terms import Kind
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.listening.names import plain_line
-from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ, Listening, ListeningPlan
+from tickstone.core.listening.plan import TIME, USUAL_BAUD, USUAL_HZ, Listening, ListeningPlan
+from tickstone.core.listening.reading import PrintedColumn
 from tickstone.core.listening.ways.echo import EchoReading
 from tickstone.core.status import Status
 from tickstone.targets.writing import PythonWriter, Writer, status_name
@@ -83,20 +86,68 @@ class Target:
 
     def listening(self, plan: ListeningPlan, name: str) -> ProgramFile:
         """The program that listens."""
+        return self._program("listening", plan, f"{name}_listen", ())
+
+    def converting(
+        self, plan: ListeningPlan, name: str, summings: Sequence[Summing]
+    ) -> tuple[ProgramFile, ProgramFile]:
+        """The program that converts what it reads, and the file with its chains beside it."""
+        sums = self.sums(plan.rig, [one.routine for one in summings])
+        program = self._program("converting", plan, f"{name}_convert", summings)
+        folder = program.path.rpartition("/")[0]
+        return program, replace(sums, path=f"{folder}/{sums.path}")
+
+    def _program(
+        self, kind: str, plan: ListeningPlan, name: str, summings: Sequence[Summing]
+    ) -> ProgramFile:
         globals_ = dict(self.facts(plan))
         ways = {
             way: self._environment.get_template(f"ways/{way}.j2", globals=globals_).module
             for way in plan.ways
         }
         by_way = {way: tuple(one for one in plan.readings if one.way == way) for way in plan.ways}
+        sums = {one.device: self._summed(one, plan, ways) for one in summings}
         text = self._environment.get_template("listen.j2").render(
             plan=plan,
             ways=ways,
             by_way=by_way,
-            banner=f"Tick Stone: listening program {_BLANK}",
+            sums=[*sums.values()],
+            sum_of=sums,
+            columns=converted_columns(plan, summings),
+            banner=f"Tick Stone: {kind} program {_BLANK}",
             **globals_,
         )
-        return finished(self.path(f"{name}_listen"), text)
+        return finished(self.path(name), text)
+
+    def _summed(self, one: Summing, plan: ListeningPlan, ways: Mapping[str, Any]) -> dict[str, Any]:
+        """What a template has to know of a chain behind its readings."""
+        writer = self.writer(one.routine)
+        arguments = []
+        for fed in one.fed:
+            if fed.column is None:
+                arguments.append("NAN")
+                continue
+            reading = next(r for r in plan.readings if any(c.name == fed.column for c in r.columns))
+            place = [column.name for column in reading.columns].index(fed.column)
+            text = str(ways[reading.way].value(reading, place)).strip()
+            scale = writer.number(fed.scale, Kind.REAL)
+            arguments.append(text if fed.scale == 1.0 else f"({text}) * {scale}")
+        return {
+            "name": one.routine.name,
+            "structure": writer.structure,
+            "arguments": arguments,
+            "told": [
+                {"value": value, "status": status, "decimals": min(6, told.quantity.decimals + 1)}
+                for told in one.routine.told
+                for value, status in zip(told.values, told.statuses, strict=True)
+            ],
+        }
+
+    def constants(self, rig: str, routines: Sequence[Routine]) -> str:
+        """The constants alone, as one block."""
+        writers = [self.writer(one) for one in routines]
+        text = self._environment.get_template("constants.j2").render(rig=rig, writers=writers)
+        return finished("", text).text
 
     def sums(self, rig: str, routines: Sequence[Routine]) -> ProgramFile:
         """Chains as code: constants apart, then one structure for each."""
@@ -109,6 +160,15 @@ class Target:
             banner=f"Tick Stone: conversion program {_BLANK}",
         )
         return finished(self.sums_path, text)
+
+
+def converted_columns(
+    plan: ListeningPlan, summings: Sequence[Summing]
+) -> tuple[PrintedColumn, ...]:
+    """What a line holds: of each device what its chain tells, or what it reads."""
+    told = {one.device: one.columns() for one in summings}
+    columns = (told.get(one.device, one.columns) for one in plan.readings)
+    return (TIME, *(column for each in columns for column in each))
 
 
 def finished(path: str, text: str) -> ProgramFile:

@@ -76,8 +76,8 @@ class Writer(ABC):
 
     @property
     def structure(self) -> str:
-        """What the routine is called as a kind of thing: `FrontRanger`."""
-        return "".join(word.capitalize() for word in self.routine.name.split("_"))
+        """What the routine is called as a kind of thing: `FrontRangerSum`."""
+        return "".join(word.capitalize() for word in self.routine.name.split("_")) + "Sum"
 
     def body(self, depth: int) -> str:
         """All of a step, indented."""

@@ -13,10 +13,18 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from tickstone.core.display import grouped
+from tickstone.core.emit.routine import Routine
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.lines.names import known_unit
 from tickstone.core.listening.names import identifier
-from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ, ListeningPlan, listening_plan
+from tickstone.core.listening.plan import (
+    USUAL_BAUD,
+    USUAL_HZ,
+    LeftOut,
+    ListeningPlan,
+    listening_plan,
+)
+from tickstone.core.listening.reading import PrintedColumn
 from tickstone.core.wiring.netlist import Wiring
 from tickstone.proof.agreement import disagreements, lines_for, made_up
 from tickstone.proof.eight_bit import chip
@@ -25,17 +33,22 @@ from tickstone.proof.small_python import interpreter
 from tickstone.proof.small_python.listening import listen_on_interpreter
 from tickstone.store.models import Program, Rig, utc_now
 from tickstone.targets import TARGETS
-from tickstone.targets.target import ProgramFile, Target
+from tickstone.targets.target import ProgramFile, Target, converted_columns
 from tickstone.work.catalogue import Catalogue
+from tickstone.work.summing import Summed, sum_up
 from tickstone.work.wiring import grounds_of, wiring_of
 
+KINDS = ("listen", "convert")
 _SHOWN_LINES = 6
 
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """What is wanted of a listening program. target: empty for the one that suits the board."""
+    """What is wanted of a program. kind: one of KINDS. target: empty for the one that suits the
+    board.
+    """
 
+    kind: str = "listen"
     target: str = ""
     rate_hz: float = USUAL_HZ
     baud: int = USUAL_BAUD
@@ -43,21 +56,30 @@ class Wanted:
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """A listening program with all that was planned for it."""
+    """A program with all that was planned for it. beside: files that go into its folder too.
 
+    left_out: what it does not read, or does not convert. summed: chains it carries.
+    """
+
+    kind: str
     target: Target
     wiring: Wiring
     plan: ListeningPlan
     program: ProgramFile
+    beside: tuple[ProgramFile, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
+    summed: Summed | None = None
 
     @property
     def basis(self) -> dict[str, Any]:
         """What it rests on: where each lead goes of what it reads."""
-        return {
-            "wiring": {
-                one.device: grounds_of(self.wiring, one.device) for one in self.plan.readings
-            }
-        }
+        wired = {one.device: grounds_of(self.wiring, one.device) for one in self.plan.readings}
+        return {"wiring": wired, "calibrations": self.summed.basis if self.summed else {}}
+
+    @property
+    def columns(self) -> tuple[PrintedColumn, ...]:
+        """What a line of it holds."""
+        return converted_columns(self.plan, self.summed.summings if self.summed else ())
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,11 +121,13 @@ def target_named(board: BoardFamily, name: str) -> Target:
     return TARGETS[name]
 
 
-def write_listening(session: Session, rig: Rig, catalogue: Catalogue, wanted: Wanted) -> Written:
-    """A program that listens to a rig as it is wired now.
+def write_program(session: Session, rig: Rig, catalogue: Catalogue, wanted: Wanted) -> Written:
+    """A program for a rig as it is wired, calibrated and set now.
 
     Raises ValueError naming what cannot be.
     """
+    if wanted.kind not in KINDS:
+        raise ValueError(f"kind: there is no “{wanted.kind[:40]}”; there are {', '.join(KINDS)}")
     wiring = wiring_of(session, rig, catalogue)
     if wiring is None:
         raise ValueError("board: this rig has none; choose it first, on its wiring page")
@@ -114,7 +138,24 @@ def write_listening(session: Session, rig: Rig, catalogue: Catalogue, wanted: Wa
         target.wanted(wanted.rate_hz, wanted.baud),
         {str(sensor.id): sensor.parameters for sensor in rig.sensors},
     )
-    return Written(target, wiring, plan, target.listening(plan, identifier(rig.name) or "rig"))
+    name = identifier(rig.name) or "rig"
+    if wanted.kind == "listen":
+        program = target.listening(plan, name)
+        return Written("listen", target, wiring, plan, program, (), plan.left_out)
+    summed = sum_up(session, rig, catalogue, plan)
+    if not summed.summings:
+        why = "; ".join(f"{one.label}: {one.why}" for one in summed.left_out)
+        raise ValueError(f"kind: no chain of this rig can be carried by a board yet: {why}")
+    program, sums = target.converting(plan, name, summed.summings)
+    left_out = (*plan.left_out, *summed.left_out)
+    return Written("convert", target, wiring, plan, program, (sums,), left_out, summed)
+
+
+def constants_of(session: Session, rig: Rig, catalogue: Catalogue) -> list[Routine]:
+    """The chains whose constants a rig has now. Raises ValueError when there are none."""
+    written = write_program(session, rig, catalogue, Wanted("convert"))
+    assert written.summed is not None
+    return [one.routine for one in written.summed.summings]
 
 
 def keep_written(session: Session, rig: Rig, written: Written) -> Program:
@@ -130,7 +171,7 @@ def keep_written(session: Session, rig: Rig, written: Written) -> Program:
         .values(
             rig_id=rig.id,
             identity=written.program.identity,
-            kind="listen",
+            kind=written.kind,
             target=written.target.name,
             text=written.program.text,
             columns=[
@@ -140,7 +181,7 @@ def keep_written(session: Session, rig: Rig, written: Written) -> Program:
                     "quantity": column.quantity,
                     "sensor_id": int(column.device) if column.device else None,
                 }
-                for column in written.plan.columns
+                for column in written.columns
             ],
             basis=written.basis,
             written_at=utc_now(),

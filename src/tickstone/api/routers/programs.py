@@ -10,6 +10,7 @@ from tickstone.api.schemas.program import (
     CostFigureOut,
     LeftOutOut,
     ProgramColumnOut,
+    ProgramFileOut,
     ProgramOut,
     ProgramsOut,
     ProgramWanted,
@@ -25,7 +26,7 @@ from tickstone.work.programs import (
     keep_written,
     prove_listening,
     targets_for,
-    write_listening,
+    write_program,
 )
 from tickstone.work.wiring import board_of
 
@@ -45,11 +46,11 @@ def list_targets(rig: RigDep, catalogue: CatalogueDep) -> ProgramsOut:
     )
 
 
-@router.post("/{rig_id}/programs/listen")
-def write_listening_program(
+@router.post("/{rig_id}/programs")
+def write_rig_program(
     rig: RigDep, body: ProgramWanted, session: SessionDep, catalogue: CatalogueDep
 ) -> ProgramOut:
-    """A program that reads every sensor as it is wired and prints what Tick Stone reads."""
+    """A program for the rig’s board: one that listens, or one that converts what it reads."""
     written = _written(rig, body, session, catalogue)
     kept = keep_written(session, rig, written)
     plan = written.plan
@@ -60,6 +61,7 @@ def write_listening_program(
         target=kept.target,
         path=written.program.path,
         text=written.program.text,
+        beside=[ProgramFileOut(path=one.path, text=one.text) for one in written.beside],
         columns=[
             ProgramColumnOut(
                 name=one.name,
@@ -67,9 +69,9 @@ def write_listening_program(
                 quantity=one.quantity,
                 device=names.get(one.device, ""),
             )
-            for one in plan.columns
+            for one in written.columns
         ],
-        left_out=[LeftOutOut.model_validate(one) for one in plan.left_out],
+        left_out=[LeftOutOut.model_validate(one) for one in written.left_out],
         notes=list(plan.notes),
         rate_hz=plan.pace.rate_hz,
         baud=plan.pace.baud,
@@ -84,8 +86,8 @@ def write_listening_program(
     return said
 
 
-@router.post("/{rig_id}/programs/listen/proof")
-def prove_listening_program(
+@router.post("/{rig_id}/programs/proof")
+def prove_rig_program(
     rig: RigDep, body: ProgramWanted, session: SessionDep, catalogue: CatalogueDep
 ) -> ProofOut:
     """The same program, run here in a made-up world, and held against what that world told it."""
@@ -104,9 +106,11 @@ def prove_listening_program(
 
 def _written(rig: Rig, body: ProgramWanted, session: SessionDep, catalogue: Catalogue) -> Written:
     try:
-        return write_listening(
-            session, rig, catalogue, Wanted(body.target, body.rate_hz, body.baud)
+        return write_program(
+            session, rig, catalogue, Wanted(body.kind, body.target, body.rate_hz, body.baud)
         )
     except ValueError as error:
         field, _, _ = str(error).partition(":")
-        raise does_not_fit(str(error), field if field in ("target", "rate_hz") else "") from error
+        raise does_not_fit(
+            str(error), field if field in ("kind", "target", "rate_hz") else ""
+        ) from error

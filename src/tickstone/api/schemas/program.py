@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Literal
 
 from pydantic import Field
 
@@ -11,8 +12,9 @@ from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ
 
 
 class ProgramWanted(Body):
-    """What is wanted of a listening program. target: empty for the one that suits the board."""
+    """What is wanted of a program. target: empty for the one that suits the board."""
 
+    kind: Literal["listen", "convert"] = "listen"
     target: str = Field("", max_length=40)
     rate_hz: float = Field(USUAL_HZ, description="Lines a second.")
     baud: int = Field(USUAL_BAUD, ge=300, le=4_000_000, description="The least of the line.")
@@ -44,8 +46,16 @@ class LeftOutOut(Answer):
     next_best: str
 
 
+class ProgramFileOut(Answer):
+    """A file of a program. path: where it goes, with the folder it wants."""
+
+    path: str
+    text: str
+
+
 class ProgramOut(Answer):
     """A program as text, and what it does. path: where it goes, with the folder it wants.
+    beside: files that go there too.
 
     reads: how each device is read, by its name. wiring_errors: what the check says against the
     wiring as it is; a program for it is not to be loaded before that is mended.
@@ -56,6 +66,7 @@ class ProgramOut(Answer):
     target: str
     path: str
     text: str
+    beside: list[ProgramFileOut]
     columns: list[ProgramColumnOut]
     left_out: list[LeftOutOut]
     notes: list[str]

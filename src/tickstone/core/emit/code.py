@@ -168,9 +168,12 @@ class Emitted:
 
 @dataclass(slots=True)
 class Code:
-    """What is said so far. prefix: before every name, so that two nodes never share one."""
+    """What is said so far. prefix: before every name, so that two nodes never share one. unit: of
+    what enters the node that is being said.
+    """
 
     prefix: str = ""
+    unit: str = ""
     states: list[StateOf] = field(default_factory=list)
     constants: list[Constant] = field(default_factory=list)
     tables: list[Table] = field(default_factory=list)
@@ -220,11 +223,17 @@ class Code:
         return found
 
     def constant(
-        self, hint: str, value: float, unit: str = "", u: float | None = None, rests_on: str = ""
+        self,
+        hint: str,
+        value: float,
+        unit: str | None = None,
+        u: float | None = None,
+        rests_on: str = "",
     ) -> Name:
-        """A number that a person may want to see by name."""
+        """A number that a person may want to see by name. unit: left out, of what enters."""
         name = self._named(hint)
-        self.constants.append(Constant(name, float(value), unit, u, rests_on))
+        known = self.unit if unit is None else unit
+        self.constants.append(Constant(name, float(value), known, u, rests_on))
         return Name(name, Kind.REAL)
 
     def set(self, place: Name | Cell, value: Given) -> None:

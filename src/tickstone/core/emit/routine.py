@@ -89,6 +89,7 @@ def routine_of(chain: Chain, name: str, outputs: Sequence[str]) -> Routine:
         code.prefix = ""
         code.remark(f"{node.name}: {_says(node.stage)}")
         code.prefix = _word(node.name)
+        code.unit = wanted.quantity_of(node.after[0]).unit
         flows[node.name] = _bound(code, emit(code, *(flows[before] for before in node.after)))
     told = []
     for output in outputs:

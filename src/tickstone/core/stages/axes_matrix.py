@@ -113,7 +113,7 @@ class AxesMatrix(Pointwise):
         """The same for one sample."""
         flow = entering[0]
         offsets = [
-            code.constant(f"offset_{n + 1}", value, "", self._known_to(n), self.label)
+            code.constant(f"offset_{n + 1}", value, None, self._known_to(n), self.label)
             for n, value in enumerate(self.offset)
         ]
         off = flow.with_values(*(a.value - b for a, b in zip(flow.lanes, offsets, strict=True)))

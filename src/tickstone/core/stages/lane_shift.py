@@ -50,7 +50,7 @@ class LaneShift(Pointwise):
         """The same for one sample."""
         flow = entering[0]
         biases = [
-            code.constant(f"bias_{n + 1}", value, "", u or None, self.label)
+            code.constant(f"bias_{n + 1}", value, None, u or None, self.label)
             for n, (value, u) in enumerate(zip(self.bias, self.u, strict=True))
         ]
         return flow.with_values(

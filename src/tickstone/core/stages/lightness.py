@@ -147,8 +147,12 @@ class Lightness(Pointwise):
                 )
             )
         for n, (lane, known) in enumerate(zip(flow.lanes, self.lanes, strict=True), start=1):
-            black = code.constant(f"black_{n}", known.black, "", known.black_u or None, self.label)
-            white = code.constant(f"white_{n}", known.white, "", known.white_u or None, self.label)
+            black = code.constant(
+                f"black_{n}", known.black, None, known.black_u or None, self.label
+            )
+            white = code.constant(
+                f"white_{n}", known.white, None, known.white_u or None, self.label
+            )
             value = code.let("share", (lane.value - black) / (white - black))
             lanes.append(EmittedLane(value, self._emitted_status(code, lane, value)))
         return flow.of(*lanes)

@@ -59,7 +59,7 @@ class OffsetScale(Pointwise):
         flow = entering[0]
         u_scale, u_offset = (math.sqrt(max(0.0, var)) for var in (self.var_scale, self.var_offset))
         scale = code.constant("scale", self.scale, "", u_scale, self.label)
-        offset = code.constant("offset", self.offset, "", u_offset, self.label)
+        offset = code.constant("offset", self.offset, None, u_offset, self.label)
         return flow.with_values(*(one.value * scale + offset for one in flow.lanes))
 
     def explain(self, state: State, *readings: Reading) -> Step:

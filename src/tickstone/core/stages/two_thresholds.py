@@ -125,8 +125,8 @@ class TwoThresholds:
         """The same for one sample."""
         flow = entering[0]
         first = flow.lanes[0]
-        alarm_at = code.constant("alarm_at", self.alarm_at, "", None, self.words.alarm)
-        calm_at = code.constant("calm_at", self.calm_at, "", None, self.words.calm)
+        alarm_at = code.constant("alarm_at", self.alarm_at, None, None, self.words.alarm)
+        calm_at = code.constant("calm_at", self.calm_at, None, None, self.words.calm)
         value = size(first.value) if self.is_either_way else first.value
         below, above = (
             (value < alarm_at, value > calm_at)

@@ -1,0 +1,102 @@
+"""A rig's chains for its board: as they are set and calibrated now, behind what a program reads."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from tickstone.core.chain import Chain
+from tickstone.core.emit.code import CannotEmitError
+from tickstone.core.emit.routine import Routine, routine_of
+from tickstone.core.emit.summing import Fed, Summing
+from tickstone.core.lines.names import known_unit
+from tickstone.core.listening.plan import LeftOut, ListeningPlan
+from tickstone.core.listening.reading import Reading
+from tickstone.core.surroundings import Surroundings
+from tickstone.store.models import Rig, Sensor
+from tickstone.work.catalogue import Catalogue
+from tickstone.work.sensing import Sensing, kind_of, sensing_of
+from tickstone.work.sources import RoleSource, likely_inputs, roles_of
+
+_NEXT_BEST = "What it reads is printed as it comes, and worked out here."
+
+
+@dataclass(frozen=True, slots=True)
+class Summed:
+    """A rig's chains for its board, what was left out of them, and what they rest on."""
+
+    summings: tuple[Summing, ...]
+    left_out: tuple[LeftOut, ...]
+    basis: dict[str, Any]
+
+
+def sum_up(session: Session, rig: Rig, catalogue: Catalogue, plan: ListeningPlan) -> Summed:
+    """What each sensor that is read tells, with the calibrations and rules in use."""
+    summings, left_out = [], []
+    basis: dict[str, Any] = {}
+    by_id = {str(one.id): one for one in rig.sensors}
+    for reading in plan.readings:
+        sensor = by_id[reading.device]
+        try:
+            summings.append(_summing(session, sensor, catalogue, reading))
+        except CannotEmitError as error:
+            left_out.append(LeftOut(reading.device, reading.label, str(error), _NEXT_BEST))
+            continue
+        basis[reading.device] = {
+            used.kind: [used.calibration.id, used.calibration.made_at.isoformat()]
+            for used in sensor.in_use
+        }
+    return Summed(tuple(summings), tuple(left_out), basis)
+
+
+def _summing(session: Session, sensor: Sensor, catalogue: Catalogue, reading: Reading) -> Summing:
+    kind = kind_of(sensor, catalogue)
+    if kind is None:
+        raise CannotEmitError("there is no chain for its kind here yet")
+    channels = [
+        {
+            "quantity": column.quantity,
+            "unit": known_unit(column.unit) or "",
+            "sensor_id": sensor.id,
+        }
+        for column in reading.columns
+    ]
+    roles = roles_of(kind, likely_inputs(kind, channels, sensor.id), channels)
+    if not {one.name for one in kind.roles if one.is_needed} <= {one.role for one in roles}:
+        raise CannotEmitError("what it prints is not all that its chain takes in")
+    sensing = sensing_of(session, sensor, kind, Surroundings(sensor.rig.air))
+    chain = replace(
+        sensing,
+        forms={one.role: one.form.name for one in roles},
+        lanes={one.role: len(one.channels) for one in roles},
+    ).chain()
+    routine = _routine(sensing, chain, reading.name)
+    return Summing(reading.device, reading.label, routine, _fed(routine, roles, reading))
+
+
+def _routine(sensing: Sensing, chain: Chain, name: str) -> Routine:
+    """The headline, and whatever is decided. Raises CannotEmitError."""
+    told = [sensing.kind.headline(chain).name]
+    told += [
+        output
+        for output, _ in chain.outputs
+        if chain.quantity_of(chain.node_of(output)).states and output not in told
+    ]
+    return routine_of(chain, name, told)
+
+
+def _fed(routine: Routine, roles: Sequence[RoleSource], reading: Reading) -> tuple[Fed, ...]:
+    by_role = {one.role: one for one in roles}
+    found: list[Fed] = []
+    for entry in routine.entries:
+        source = by_role.get(entry.role)
+        for lane, _ in enumerate(entry.names):
+            if source is None or lane >= len(source.channels):
+                found.append(Fed(None))
+            else:
+                column = reading.columns[source.channels[lane]].name
+                found.append(Fed(column, source.scales[lane]))
+    return tuple(found)

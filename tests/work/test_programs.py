@@ -1,0 +1,127 @@
+"""Programs of the demo rigs as they are calibrated: run, and held to the chains of the record."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import pytest
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from tickstone.demo.rigs import plant_demo
+from tickstone.proof.agreement import lines_for, made_up
+from tickstone.proof.eight_bit.chip import build
+from tickstone.proof.eight_bit.listening import listen_on_chip
+from tickstone.proof.heard import Heard
+from tickstone.proof.small_python.listening import listen_on_interpreter
+from tickstone.proof.stepped import Row, stepped_here
+from tickstone.store.models import Program, Rig
+from tickstone.work.catalogue import catalogue_of
+from tickstone.work.programs import Wanted, Written, keep_written, prove_listening, write_program
+
+
+@pytest.fixture
+def session(engine: Engine) -> Session:
+    with Session(engine) as session:
+        plant_demo(session)
+        yield session
+
+
+def written(session: Session, name: str, wanted: Wanted) -> Written:
+    rig = session.scalars(select(Rig).where(Rig.name == name)).one()
+    return write_program(session, rig, catalogue_of(session), wanted)
+
+
+def heard_by(found: Written, told: dict[str, list[float]], lines: int, folder: Path) -> Heard:
+    if found.target.name == "cpp":
+        for one in found.beside:
+            (folder / Path(one.path).name).write_text(one.text, encoding="utf-8")
+        return listen_on_chip(build(found.program.text, folder), found.plan, told, lines)
+    sums = found.beside[0].text
+    program = f"""import sys
+class Sums: pass
+_made = {{}}
+exec({sums!r}, _made)
+_sums = Sums()
+for _name in _made:
+    setattr(_sums, _name, _made[_name])
+sys.modules["sums"] = _sums
+{found.program.text}"""
+    return listen_on_interpreter(program, found.plan, told, lines)
+
+
+@pytest.mark.parametrize("rig", ["Bramble", "Pipit"])
+def test_a_program_that_converts_tells_what_the_chains_tell(
+    session: Session, rig: str, tmp_path: Path
+) -> None:
+    found = written(session, rig, Wanted("convert"))
+    assert found.summed is not None
+    lines = lines_for(found.plan) + 10
+    told = made_up(found.plan, lines, seed=4)
+    heard = heard_by(found, told, lines, tmp_path)
+    assert list(heard.columns) == [one.name for one in found.columns]
+    compared = 0
+    for one in found.summed.summings:
+        names = [name for entry in one.routine.entries for name in entry.names]
+        # A thermometer says nothing before its first conversion is done.
+        first = (
+            25
+            if any(r.way == "one_wire" and r.device == one.device for r in found.plan.readings)
+            else 0
+        )
+        rows = [
+            Row(
+                round(heard.column("t")[n] or 0.0),
+                {
+                    name: fed.scale * told[fed.column][n] if fed.column else math.nan
+                    for name, fed in zip(names, one.fed, strict=True)
+                },
+            )
+            for n in range(first, lines)
+        ]
+        due = stepped_here(one.routine, rows, is_single=False)
+        for place, column in enumerate(one.columns()):
+            said = heard.column(column.name)[first:]
+            for n, (got, want, status) in enumerate(
+                zip(said, due.values, due.statuses, strict=True)
+            ):
+                lane = want[place]
+                if status[place] != 0 or math.isnan(lane):
+                    assert got is None, (column.name, n)
+                    continue
+                assert got is not None, (column.name, n)
+                # An echo is timed in steps of the counter.
+                assert got == pytest.approx(lane, abs=0.006, rel=2e-3), (column.name, n)
+                compared += 1
+    assert compared > 10
+
+
+def test_what_was_written_is_kept_once_and_never_changed(session: Session) -> None:
+    rig = session.scalars(select(Rig).where(Rig.name == "Bramble")).one()
+    found = written(session, "Bramble", Wanted())
+    first = keep_written(session, rig, found)
+    assert keep_written(session, rig, found).id == first.id
+    assert session.scalars(select(Program)).all() == [first]
+
+
+@pytest.mark.parametrize("rig", ["Bramble", "Pipit"])
+def test_a_listening_program_is_proven_where_the_tools_are(session: Session, rig: str) -> None:
+    proof = prove_listening(written(session, rig, Wanted()))
+    assert proof.missing == ()
+    assert proof.differs == ()
+    assert proof.told > 40
+
+
+@pytest.mark.parametrize(
+    ("wanted", "says"),
+    [
+        (Wanted(target="cobol"), "there is no “cobol”"),
+        (Wanted(target="small-python"), "does not run Small Python"),
+        (Wanted(kind="dance"), "there is no “dance”"),
+        (Wanted(rate_hz=0.0), "outside"),
+    ],
+)
+def test_what_cannot_be_written_says_why(session: Session, wanted: Wanted, says: str) -> None:
+    with pytest.raises(ValueError, match=says):
+        written(session, "Bramble", wanted)
