@@ -103,6 +103,15 @@ set_up_chromium() {
   need_debian chromium-headless-shell /usr/bin/chromium-headless-shell
 }
 
+# What programs for 8-bit boards are compiled and run with; without it a page says that it cannot.
+set_up_chip() {
+  need_debian gcc /usr/bin/cc
+  need_debian libc6-dev /usr/include/stdio.h
+  need_debian gcc-avr /usr/bin/avr-g++
+  need_debian avr-libc /usr/lib/avr/include/avr/io.h
+  need_debian libsimavr-dev /usr/include/simavr/sim_avr.h
+}
+
 # The general circuit simulator that wirings are held against; only the tests want it.
 set_up_simulator() {
   need_debian ngspice /usr/bin/ngspice

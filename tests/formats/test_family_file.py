@@ -77,12 +77,15 @@ def test_the_published_schemas_are_the_current_ones() -> None:
 def test_every_figure_has_its_source(folder: str, document: dict) -> None:
     """Numbers without a source are counts, addresses or stated ratios, and named here.
 
-    A part inside has one source for all of its figures.
+    A part inside has one source for all of its figures, and so have registers and commands.
     """
     allowed = (".bits", ".tolerance", ".at_supply_v", ".addresses")
-    bare = [one for one in numbers(document) if not one.startswith(".inside")]
+    together = (".inside", ".registers", ".one_wire")
+    bare = [one for one in numbers(document) if not one.startswith(together)]
     assert [one for one in bare if not one.endswith(allowed)] == []
     assert all(part["source"].strip() for part in document.get("inside", ()))
+    for name in ("registers", "one_wire"):
+        assert name not in document or document[name]["source"].strip()
 
 
 GONE = object()

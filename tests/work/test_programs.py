@@ -18,7 +18,7 @@ from tickstone.proof.small_python.listening import listen_on_interpreter
 from tickstone.proof.stepped import Row, stepped_here
 from tickstone.store.models import Program, Rig
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.programs import Wanted, Written, keep_written, prove_listening, write_program
+from tickstone.work.programs import KINDS, Wanted, Written, keep_written, prove, write_program
 
 
 @pytest.fixture
@@ -106,8 +106,9 @@ def test_what_was_written_is_kept_once_and_never_changed(session: Session) -> No
 
 
 @pytest.mark.parametrize("rig", ["Bramble", "Pipit"])
-def test_a_listening_program_is_proven_where_the_tools_are(session: Session, rig: str) -> None:
-    proof = prove_listening(written(session, rig, Wanted()))
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_program_is_proven_where_the_tools_are(session: Session, rig: str, kind: str) -> None:
+    proof = prove(written(session, rig, Wanted(kind)))
     assert proof.missing == ()
     assert proof.differs == ()
     assert proof.told > 40

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import tempfile
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from threading import Lock
@@ -13,7 +15,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from tickstone.core.display import grouped
-from tickstone.core.emit.routine import Routine
+from tickstone.core.emit.summing import Summing
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.lines.names import known_unit
 from tickstone.core.listening.names import identifier
@@ -29,8 +31,11 @@ from tickstone.core.wiring.netlist import Wiring
 from tickstone.proof.agreement import disagreements, lines_for, made_up
 from tickstone.proof.eight_bit import chip
 from tickstone.proof.eight_bit.listening import listen_on_chip
+from tickstone.proof.eight_bit.sums import step_on_chip
 from tickstone.proof.small_python import interpreter
 from tickstone.proof.small_python.listening import listen_on_interpreter
+from tickstone.proof.small_python.sums import step_on_interpreter
+from tickstone.proof.stepped import Row, differences, stepped_here
 from tickstone.store.models import Program, Rig, utc_now
 from tickstone.targets import TARGETS
 from tickstone.targets.target import ProgramFile, Target, converted_columns
@@ -39,7 +44,7 @@ from tickstone.work.summing import Summed, sum_up
 from tickstone.work.wiring import grounds_of, wiring_of
 
 KINDS = ("listen", "convert")
-_SHOWN_LINES = 6
+_SHOWN_LINES, _ROWS = 6, 40
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,11 +156,11 @@ def write_program(session: Session, rig: Rig, catalogue: Catalogue, wanted: Want
     return Written("convert", target, wiring, plan, program, (sums,), left_out, summed)
 
 
-def constants_of(session: Session, rig: Rig, catalogue: Catalogue) -> list[Routine]:
+def summings_of(session: Session, rig: Rig, catalogue: Catalogue) -> tuple[Summing, ...]:
     """The chains whose constants a rig has now. Raises ValueError when there are none."""
     written = write_program(session, rig, catalogue, Wanted("convert"))
     assert written.summed is not None
-    return [one.routine for one in written.summed.summings]
+    return written.summed.summings
 
 
 def keep_written(session: Session, rig: Rig, written: Written) -> Program:
@@ -195,38 +200,97 @@ _ONE_AT_A_TIME = Lock()
 """A proof takes a processor for a second or two."""
 
 
-def prove_listening(written: Written, seed: int = 1) -> Proof:
-    """Run it in a made-up world, and hold what it prints against what the world told."""
+def prove(written: Written, seed: int = 1) -> Proof:
+    """Run it in a made-up world, and hold what it tells against what it was told."""
+    place = _PLACES.get(written.target.name)
+    if place is None:
+        return Proof("a single-board computer", ("one: such a program wants its pins",))
+    if lacking := place.missing():
+        return Proof(place.where, lacking)
+    with _ONE_AT_A_TIME, tempfile.TemporaryDirectory() as folder:
+        run = _prove_listening if written.summed is None else _prove_converting
+        return run(written, place, Path(folder), seed)
+
+
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """Where programs of a target are run. missing: what this machine lacks for it."""
+
+    where: str
+    missing: Callable[[], tuple[str, ...]]
+    is_chip: bool
+
+
+_PLACES = {
+    "cpp": _Place("a simulated chip of the common small 8-bit boards", chip.missing, True),
+    "small-python": _Place("its own interpreter", interpreter.missing, False),
+}
+
+
+def _prove_listening(written: Written, place: _Place, folder: Path, seed: int) -> Proof:
     plan = written.plan
     lines = lines_for(plan)
     told = made_up(plan, lines, seed)
-    with _ONE_AT_A_TIME, tempfile.TemporaryDirectory() as folder:
-        if written.target.name == "cpp":
-            where = "a simulated chip of the common small 8-bit boards, at 16 MHz"
-            if lacking := chip.missing():
-                return Proof(where, lacking)
-            built = chip.build(written.program.text, Path(folder))
-            heard = listen_on_chip(built, plan, told, lines)
-            cost = {
-                "program memory": _bytes(built.flash_bytes, chip.FLASH_BYTES),
-                "memory from the start": _bytes(built.ram_bytes, chip.RAM_BYTES),
-                "deepest stack": f"{heard.stack_bytes} B",
-            }
-        elif written.target.name == "small-python":
-            where = "its own interpreter, with a stand-in for the board’s hardware"
-            if lacking := interpreter.missing():
-                return Proof(where, lacking)
-            heard = listen_on_interpreter(written.program.text, plan, told, lines)
-            cost = {}
-        else:
-            return Proof("a single-board computer", ("one: this program wants its pins",))
+    cost = {}
+    if place.is_chip:
+        built = chip.build(written.program.text, folder)
+        heard = listen_on_chip(built, plan, told, lines)
+        cost = _cost(built) | {"deepest stack": f"{heard.stack_bytes} B"}
+    else:
+        heard = listen_on_interpreter(written.program.text, plan, told, lines)
     return Proof(
-        where,
+        place.where,
         told=sum(len(one.columns) for one in plan.readings) * lines,
         differs=tuple(disagreements(plan, heard, told)),
         lines=heard.lines[: 2 + _SHOWN_LINES],
         cost=cost,
     )
+
+
+def _prove_converting(written: Written, place: _Place, folder: Path, seed: int) -> Proof:
+    """Chain by chain: the same samples through the code and through the chain as it is here."""
+    assert written.summed is not None
+    told = made_up(written.plan, _ROWS, seed)
+    differs: list[str] = []
+    cost, count = {}, 0
+    for one in written.summed.summings:
+        rows = rows_of(one, told, written.plan.pace.period_us)
+        if place.is_chip:
+            got = step_on_chip(one.routine, rows, folder)
+            cost[one.label] = f"{max(got.cycles) / (chip.CLOCK_HZ / 1e6):.0f} µs at most"
+        else:
+            got = step_on_interpreter(one.routine, rows)
+        due = stepped_here(one.routine, rows, is_single=place.is_chip)
+        differs += [f"{one.label}, {said}" for said in differences(got, due)]
+        count += sum(len(row) for row in got.values)
+    if place.is_chip:
+        for file in written.beside:
+            (folder / Path(file.path).name).write_text(file.text, encoding="utf-8")
+        cost |= _cost(chip.build(written.program.text, folder))
+    return Proof(place.where, told=count, differs=tuple(differs), cost=cost)
+
+
+def rows_of(one: Summing, told: Mapping[str, Sequence[float]], period_us: int) -> list[Row]:
+    """What a chain is fed with when its columns say what is told, line by line."""
+    names = [name for entry in one.routine.entries for name in entry.names]
+    count = min(len(values) for values in told.values())
+    return [
+        Row(
+            line * period_us,
+            {
+                name: fed.scale * told[fed.column][line] if fed.column else math.nan
+                for name, fed in zip(names, one.fed, strict=True)
+            },
+        )
+        for line in range(count)
+    ]
+
+
+def _cost(built: chip.Built) -> dict[str, str]:
+    return {
+        "program memory": _bytes(built.flash_bytes, chip.FLASH_BYTES),
+        "memory from the start": _bytes(built.ram_bytes, chip.RAM_BYTES),
+    }
 
 
 def _bytes(count: int, most: int) -> str:

@@ -910,6 +910,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{rig_id}/constants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Constants
+         * @description What a rig's calibrations and settings come to: value, unit, ± and what each rests on.
+         */
+        get: operations["read_constants"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{rig_id}/control": {
         parameters: {
             query?: never;
@@ -1231,14 +1251,18 @@ export interface paths {
          */
         get: operations["list_targets"];
         put?: never;
-        post?: never;
+        /**
+         * Write Rig Program
+         * @description A program for the rig’s board: one that listens, or one that converts what it reads.
+         */
+        post: operations["write_rig_program"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/rigs/{rig_id}/programs/listen": {
+    "/api/rigs/{rig_id}/programs/proof": {
         parameters: {
             query?: never;
             header?: never;
@@ -1248,30 +1272,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Write Listening Program
-         * @description A program that reads every sensor as it is wired and prints what Tick Stone reads.
+         * Prove Rig Program
+         * @description The same program, run here in a made-up world, and held against what it was told.
          */
-        post: operations["write_listening_program"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/rigs/{rig_id}/programs/listen/proof": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Prove Listening Program
-         * @description The same program, run here in a made-up world, and held against what that world told it.
-         */
-        post: operations["prove_listening_program"];
+        post: operations["prove_rig_program"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3194,6 +3198,46 @@ export interface components {
             lead: string;
             /** To */
             to: string;
+        };
+        /**
+         * ConstantOut
+         * @description A named number. u: its standard uncertainty, null where nothing is known of it.
+         */
+        ConstantOut: {
+            /** Name */
+            name: string;
+            /** Rests On */
+            rests_on: string;
+            /** U */
+            u: number | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * ConstantsOut
+         * @description A rig's constants. identity: another value of any of them would change it.
+         */
+        ConstantsOut: {
+            /** Identity */
+            identity: string;
+            /** Sensors */
+            sensors: components["schemas"]["SensorConstantsOut"][];
+            /** Texts */
+            texts: components["schemas"]["ConstantsTextOut"][];
+        };
+        /**
+         * ConstantsTextOut
+         * @description All of them in one language.
+         */
+        ConstantsTextOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
         };
         /**
          * ControlBenchOut
@@ -5498,6 +5542,16 @@ export interface components {
             quantity: string;
         };
         /**
+         * ProgramFileOut
+         * @description A file of a program. path: where it goes, with the folder it wants.
+         */
+        ProgramFileOut: {
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * ProgramIn
          * @description What the program does besides reading; see the core's Program.
          * @example {
@@ -5594,6 +5648,7 @@ export interface components {
         /**
          * ProgramOut
          * @description A program as text, and what it does. path: where it goes, with the folder it wants.
+         *     beside: files that go there too.
          *
          *     reads: how each device is read, by its name. wiring_errors: what the check says against the
          *     wiring as it is; a program for it is not to be loaded before that is mended.
@@ -5601,6 +5656,8 @@ export interface components {
         ProgramOut: {
             /** Baud */
             baud: number;
+            /** Beside */
+            beside: components["schemas"]["ProgramFileOut"][];
             /** Busy S */
             busy_s: number;
             /** Characters */
@@ -5633,7 +5690,7 @@ export interface components {
         };
         /**
          * ProgramWanted
-         * @description What is wanted of a listening program. target: empty for the one that suits the board.
+         * @description What is wanted of a program. target: empty for the one that suits the board.
          */
         ProgramWanted: {
             /**
@@ -5642,6 +5699,12 @@ export interface components {
              * @default 9600
              */
             baud?: number;
+            /**
+             * Kind
+             * @default listen
+             * @enum {string}
+             */
+            kind?: "listen" | "convert";
             /**
              * Rate Hz
              * @description Lines a second.
@@ -6667,6 +6730,16 @@ export interface components {
             name: string;
             /** Sensor Id */
             sensor_id: number;
+        };
+        /**
+         * SensorConstantsOut
+         * @description Those of one sensor.
+         */
+        SensorConstantsOut: {
+            /** Constants */
+            constants: components["schemas"]["ConstantOut"][];
+            /** Label */
+            label: string;
         };
         /**
          * SensorIn
@@ -9861,6 +9934,37 @@ export interface operations {
             };
         };
     };
+    read_constants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConstantsOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     control_bench: {
         parameters: {
             query?: never;
@@ -10460,7 +10564,7 @@ export interface operations {
             };
         };
     };
-    write_listening_program: {
+    write_rig_program: {
         parameters: {
             query?: never;
             header?: never;
@@ -10495,7 +10599,7 @@ export interface operations {
             };
         };
     };
-    prove_listening_program: {
+    prove_rig_program: {
         parameters: {
             query?: never;
             header?: never;

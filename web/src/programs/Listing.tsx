@@ -2,19 +2,20 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { download } from "../shell/download";
 import { useNotices } from "../shell/Notices";
-import type { Program } from "./queries";
+import type { ProgramFile } from "./queries";
 
-/** A program as text, to be copied or taken away. */
-export function Listing({ program }: { program: Pick<Program, "text" | "path" | "identity"> }) {
+/** Files of a program as text, each to be copied or taken away. */
+export function Listing({ files }: { files: ProgramFile[] }) {
   const notices = useNotices();
   const [copied, setCopied] = useState("");
-  const folder = program.path.slice(0, program.path.lastIndexOf("/"));
-  const name = program.path.slice(program.path.lastIndexOf("/") + 1);
+  const [chosen, setChosen] = useState(0);
+  const file = files[Math.min(chosen, files.length - 1)] as ProgramFile;
+  const folder = file.path.slice(0, Math.max(0, file.path.lastIndexOf("/")));
 
   async function copy() {
     try {
-      await navigator.clipboard.writeText(program.text);
-      setCopied(program.identity);
+      await navigator.clipboard.writeText(file.text);
+      setCopied(file.text);
     } catch {
       notices.failed(new Error("This browser does not let a page copy. Select the text and copy it, or download it."));
     }
@@ -23,27 +24,47 @@ export function Listing({ program }: { program: Pick<Program, "text" | "path" | 
   return (
     <section className="program-listing" aria-label="The program">
       <header>
-        <code>{name}</code>
-        <span className="quiet">
-          in a folder <code>{folder}</code>
-        </span>
+        {files.length > 1 ? (
+          <nav className="stage-tabs" aria-label="Files">
+            {files.map((one, place) => (
+              <button
+                key={one.path}
+                type="button"
+                className={one === file ? "is-current" : ""}
+                aria-pressed={one === file}
+                onClick={() => setChosen(place)}
+              >
+                {nameOf(one)}
+              </button>
+            ))}
+          </nav>
+        ) : (
+          <code>{nameOf(file)}</code>
+        )}
+        {folder && (
+          <span className="quiet">
+            {files.length > 1 ? "together in" : "in"} a folder <code>{folder}</code>
+          </span>
+        )}
         <div className="page-actions ms-auto">
           <Button size="sm" onClick={() => void copy()}>
-            {copied === program.identity ? "Copied" : "Copy"}
+            {copied === file.text ? "Copied" : "Copy"}
           </Button>
           <Button
             size="sm"
             variant="outline-primary"
-            onClick={() => download(new Blob([program.text], { type: "text/plain" }), name)}
+            onClick={() => download(new Blob([file.text], { type: "text/plain" }), nameOf(file))}
           >
             Download
           </Button>
         </div>
       </header>
       {/* Reached by keys, so that it can be scrolled by them. */}
-      <pre tabIndex={0} aria-label={`Text of ${name}`}>
-        {program.text}
+      <pre tabIndex={0} aria-label={`Text of ${nameOf(file)}`}>
+        {file.text}
       </pre>
     </section>
   );
 }
+
+const nameOf = (file: ProgramFile) => file.path.slice(file.path.lastIndexOf("/") + 1);

@@ -1,10 +1,15 @@
 import { NavLink, useParams } from "react-router";
 import { useRig } from "../api/queries";
 import { Skeleton, Trouble } from "../shell/States";
-import { ListenView } from "./ListenView";
+import { ConstantsView } from "./ConstantsView";
+import { ProgramView } from "./ProgramView";
 import { useTargets } from "./queries";
 
-const VIEWS = [{ view: "listen", name: "That listens" }] as const;
+const VIEWS = [
+  { view: "listen", name: "That listens" },
+  { view: "convert", name: "That converts" },
+  { view: "constants", name: "Constants" },
+] as const;
 
 /** Programs for the rig's board, written and proven here. */
 export default function ProgramPage() {
@@ -17,23 +22,31 @@ export default function ProgramPage() {
     <div className="bench-page program-page">
       <header className="bench-head">
         <h1>{rig.data?.name ?? "…"}, programs</h1>
-        {VIEWS.length > 1 && (
-          <nav className="stage-tabs" aria-label="Kinds of program">
-            {VIEWS.map((one) => (
-              <NavLink
-                key={one.view}
-                to={`/rigs/${rigId}/program/${one.view}`}
-                className={view === one.view ? "is-current" : ""}
-              >
-                {one.name}
-              </NavLink>
-            ))}
-          </nav>
-        )}
+        <nav className="stage-tabs" aria-label="Kinds of program">
+          {VIEWS.map((one) => (
+            <NavLink
+              key={one.view}
+              to={`/rigs/${rigId}/program/${one.view}`}
+              className={view === one.view ? "is-current" : ""}
+            >
+              {one.name}
+            </NavLink>
+          ))}
+        </nav>
       </header>
       {targets.isPending && <Skeleton lines={9} />}
       {targets.isError && <Trouble error={targets.error} retry={() => void targets.refetch()} />}
-      {targets.data && <ListenView rigId={rigId} programs={targets.data} />}
+      {targets.data &&
+        (view === "constants" ? (
+          <ConstantsView rigId={rigId} />
+        ) : (
+          <ProgramView
+            key={view}
+            rigId={rigId}
+            programs={targets.data}
+            kind={view === "convert" ? "convert" : "listen"}
+          />
+        ))}
     </div>
   );
 }

@@ -5,6 +5,8 @@ export type Programs = Schemas["ProgramsOut"];
 export type Program = Schemas["ProgramOut"];
 export type Wanted = Required<Schemas["ProgramWanted"]>;
 export type Proof = Schemas["ProofOut"];
+export type Constant = Schemas["ConstantOut"];
+export type ProgramFile = Schemas["ProgramFileOut"];
 
 const at = (rigId: number) => ({ params: { path: { rig_id: rigId } } });
 
@@ -17,17 +19,26 @@ export function useTargets(rigId: number) {
   });
 }
 
-/** The program that listens to the rig as it is wired now. */
-export function useListening(rigId: number, wanted: Wanted) {
+/** A program for the rig as it is wired, calibrated and set now. */
+export function useProgram(rigId: number, wanted: Wanted) {
   return useQuery({
-    queryKey: ["programs", rigId, "listen", wanted],
+    queryKey: ["programs", rigId, wanted],
     placeholderData: keepPreviousData,
     retry: false,
-    queryFn: () => body(client.POST("/api/rigs/{rig_id}/programs/listen", { ...at(rigId), body: wanted })),
+    queryFn: () => body(client.POST("/api/rigs/{rig_id}/programs", { ...at(rigId), body: wanted })),
   });
 }
 
 /** Runs it on the server's machine. */
 export function prove(rigId: number, wanted: Wanted): Promise<Proof> {
-  return body(client.POST("/api/rigs/{rig_id}/programs/listen/proof", { ...at(rigId), body: wanted }));
+  return body(client.POST("/api/rigs/{rig_id}/programs/proof", { ...at(rigId), body: wanted }));
+}
+
+/** What the rig's calibrations and settings come to. */
+export function useConstants(rigId: number) {
+  return useQuery({
+    queryKey: ["programs", rigId, "constants"],
+    retry: false,
+    queryFn: () => body(client.GET("/api/rigs/{rig_id}/constants", at(rigId))),
+  });
 }

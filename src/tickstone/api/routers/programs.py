@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import json
+
 from fastapi import APIRouter
 
 from tickstone.api.desk import CatalogueDep, RigDep, SessionDep
 from tickstone.api.problems import does_not_fit
 from tickstone.api.schemas.program import (
+    ConstantOut,
+    ConstantsOut,
+    ConstantsTextOut,
     CostFigureOut,
     LeftOutOut,
     ProgramColumnOut,
@@ -15,16 +20,20 @@ from tickstone.api.schemas.program import (
     ProgramsOut,
     ProgramWanted,
     ProofOut,
+    SensorConstantsOut,
     TargetOut,
 )
 from tickstone.core.wiring.judging import check_wiring
+from tickstone.formats.constants_json import constants_document
 from tickstone.store.models import Rig
+from tickstone.targets import TARGETS
 from tickstone.work.catalogue import Catalogue
 from tickstone.work.programs import (
     Wanted,
     Written,
     keep_written,
-    prove_listening,
+    prove,
+    summings_of,
     targets_for,
     write_program,
 )
@@ -90,10 +99,10 @@ def write_rig_program(
 def prove_rig_program(
     rig: RigDep, body: ProgramWanted, session: SessionDep, catalogue: CatalogueDep
 ) -> ProofOut:
-    """The same program, run here in a made-up world, and held against what that world told it."""
+    """The same program, run here in a made-up world, and held against what it was told."""
     written = _written(rig, body, session, catalogue)
     session.rollback()  # nothing more of the store is wanted while it runs
-    proof = prove_listening(written)
+    proof = prove(written)
     return ProofOut(
         where=proof.where,
         missing=list(proof.missing),
@@ -114,3 +123,38 @@ def _written(rig: Rig, body: ProgramWanted, session: SessionDep, catalogue: Cata
         raise does_not_fit(
             str(error), field if field in ("kind", "target", "rate_hz") else ""
         ) from error
+
+
+@router.get("/{rig_id}/constants")
+def read_constants(rig: RigDep, session: SessionDep, catalogue: CatalogueDep) -> ConstantsOut:
+    """What a rig's calibrations and settings come to: value, unit, ± and what each rests on."""
+    try:
+        summings = summings_of(session, rig, catalogue)
+    except ValueError as error:
+        raise does_not_fit(str(error)) from error
+    routines = [one.routine for one in summings]
+    document = constants_document(rig.name, routines)
+    return ConstantsOut(
+        identity=document["identity"],
+        sensors=[
+            SensorConstantsOut(
+                label=one.label,
+                constants=[ConstantOut.model_validate(each) for each in one.routine.constants],
+            )
+            for one in summings
+        ],
+        texts=[
+            *(
+                ConstantsTextOut(
+                    name=target.name, label=target.label, text=target.constants(rig.name, routines)
+                )
+                for target in TARGETS.values()
+                if target.name != "python"  # as small Python has it
+            ),
+            ConstantsTextOut(
+                name="json",
+                label="JSON",
+                text=json.dumps(document, ensure_ascii=False, indent=1) + "\n",
+            ),
+        ],
+    )

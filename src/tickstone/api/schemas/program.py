@@ -101,3 +101,36 @@ class ProofOut(Answer):
     differs: list[str]
     lines: list[str]
     cost: list[CostFigureOut]
+
+
+class ConstantOut(Answer):
+    """A named number. u: its standard uncertainty, null where nothing is known of it."""
+
+    name: str
+    value: float
+    unit: str
+    u: float | None
+    rests_on: str
+
+
+class SensorConstantsOut(Answer):
+    """Those of one sensor."""
+
+    label: str
+    constants: list[ConstantOut]
+
+
+class ConstantsTextOut(Answer):
+    """All of them in one language."""
+
+    name: str
+    label: str
+    text: str
+
+
+class ConstantsOut(Answer):
+    """A rig's constants. identity: another value of any of them would change it."""
+
+    identity: str
+    sensors: list[SensorConstantsOut]
+    texts: list[ConstantsTextOut]

@@ -85,7 +85,7 @@ def routine_of(chain: Chain, name: str, outputs: Sequence[str]) -> Routine:
     for node in wanted.nodes:
         emit: Callable[..., Emitted] | None = getattr(node.stage, "emit", None)
         if emit is None:
-            raise CannotEmitError(f"“{node.name}” cannot be said for a board yet")
+            raise CannotEmitError(f"what “{node.name}” does cannot be written for a board yet")
         code.prefix = ""
         code.remark(f"{node.name}: {_says(node.stage)}")
         code.prefix = _word(node.name)

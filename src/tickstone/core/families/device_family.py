@@ -351,8 +351,6 @@ class DeviceFamily:
     def __post_init__(self) -> None:
         check_name(self.name)
         check_label("label", self.label)
-        if self.registers is not None and self.i2c is None:
-            raise ValueError("registers: only what is on an I²C bus has them here; add “i2c”")
         if len(self.recognise) > MOST_RECOGNISE:
             count = len(self.recognise)
             raise ValueError(f"recognise: {MOST_RECOGNISE} characters at most, not {count}")
@@ -377,6 +375,8 @@ class DeviceFamily:
         roles = {lead.role for lead in self.leads}
         if (Role.SDA in roles or Role.SCL in roles) != (self.i2c is not None):
             raise ValueError("leads SDA and SCL go with “i2c”, and it with them")
+        if self.registers is not None and self.i2c is None:
+            raise ValueError("registers: only what is on an I²C bus has them here; add “i2c”")
         for lead in self.leads:
             if lead.role is Role.SUPPLY and self.supply_of(lead) is None:
                 raise ValueError("a supply lead needs “supply”: volts and current")

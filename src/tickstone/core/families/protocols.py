@@ -98,7 +98,7 @@ class OneWire:
     """A thermometer that takes commands on one lead which every side only pulls down.
 
     skip: addresses whatever is there. convert, read: its commands. convert_s: how long it takes.
-    lsb_c: °C of one code.
+    lsb_c: °C of one code. source: of the commands.
     """
 
     __pydantic_config__: ClassVar[dict[str, Any]] = STRICT
@@ -108,8 +108,11 @@ class OneWire:
     read: int
     convert_s: Figure
     lsb_c: Figure
+    source: str
 
     def __post_init__(self) -> None:
+        if not self.source.strip():
+            raise ValueError("commands need the source of their numbers")
         for what in ("skip", "convert", "read"):
             _check_byte(what, getattr(self, what))
         if not 0.0 < self.convert_s.value <= 60.0:

@@ -12,7 +12,7 @@ from tickstone.core.axes import Matrix, told_apart
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.doubt import Sources, lane_of
 from tickstone.core.emit.code import Code, Emitted, EmittedLane
-from tickstone.core.emit.terms import Term, pick
+from tickstone.core.emit.terms import Term, pick, term
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -60,8 +60,11 @@ def mixed_of(
     """The same as `mixed`, for a board."""
     values = []
     for n, row in enumerate(matrix, start=1):
+        # A module that sits straight has nothing but these, which need no name.
         m = [
-            code.constant(f"m{n}{k}", value, "", None, rests_on)
+            term(float(value))
+            if value in (0.0, 1.0, -1.0)
+            else code.constant(f"m{n}{k}", value, "", None, rests_on)
             for k, value in enumerate(row, start=1)
         ]
         x, y, z = (one.value for one in flow.lanes)

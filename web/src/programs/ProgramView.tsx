@@ -5,14 +5,14 @@ import { Trouble, Skeleton } from "../shell/States";
 import { QuantityInput } from "../units/QuantityInput";
 import { Listing } from "./Listing";
 import { ProofPanel } from "./ProofPanel";
-import { type Program, type Programs, type Wanted, useListening } from "./queries";
+import { type Program, type Programs, type Wanted, useProgram } from "./queries";
 
 const BAUDS = [9600, 19200, 38400, 57600, 115200];
 
-/** A program that reads every sensor as it is wired and prints what is read here without a question. */
-export function ListenView({ rigId, programs }: { rigId: number; programs: Programs }) {
-  const [wanted, setWanted] = useState<Wanted>({ target: "", rate_hz: 20, baud: 9600 });
-  const written = useListening(rigId, wanted);
+/** A program for the board: one that listens and prints raw values, or one that converts them. */
+export function ProgramView({ rigId, programs, kind }: { rigId: number; programs: Programs; kind: Wanted["kind"] }) {
+  const [wanted, setWanted] = useState<Wanted>({ kind, target: "", rate_hz: 20, baud: 9600 });
+  const written = useProgram(rigId, wanted);
   if (!programs.board)
     return (
       <section className="bench">
@@ -83,7 +83,9 @@ export function ListenView({ rigId, programs }: { rigId: number; programs: Progr
         )}
       </section>
       {written.isPending && <Skeleton lines={12} />}
-      {written.data && !written.isError && <Listing program={written.data} />}
+      {written.data && !written.isError && (
+        <Listing files={[{ path: written.data.path, text: written.data.text }, ...written.data.beside]} />
+      )}
     </div>
   );
 }
@@ -111,7 +113,7 @@ function Summary({ rigId, program }: { rigId: number; program: Program }) {
       ))}
       {program.left_out.map((one) => (
         <div key={one.label} className="program-left-out">
-          <h3>{one.label} is not read</h3>
+          <h3>{program.kind === "listen" ? `${one.label} is not read` : `${one.label} is not converted`}</h3>
           <p>
             {one.why.charAt(0).toUpperCase() + one.why.slice(1)}. {one.next_best}
           </p>
@@ -136,7 +138,8 @@ function Columns({ rigId, program }: { rigId: number; program: Program }) {
       </dl>
       <p className="quiet">
         The first line it prints says which program it is; the next names the columns. Open its{" "}
-        <Link to={`/rigs/${rigId}/line`}>line</Link>, and every column is with its sensor.
+        <Link to={`/rigs/${rigId}/line`}>line</Link>, and every column is with its sensor.{" "}
+        {program.kind === "convert" && "A column is empty where what is told is no measurement."}
       </p>
     </>
   );

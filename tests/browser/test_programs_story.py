@@ -1,0 +1,43 @@
+"""From a wired rig by one key to a program that was seen to run, and its constants."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.conftest import OpenPage
+from tests.browser.test_screens import serious
+
+
+def test_one_key_and_a_program_that_was_seen_to_run(open_page: OpenPage) -> None:
+    page = open_page("/rigs/2/wire/plan")
+    expect(page.get_by_role("heading", name="Pipit, wiring")).to_be_visible()
+    page.keyboard.press("o")
+    expect(page.get_by_role("heading", name="Pipit, programs")).to_be_visible()
+    expect(page.get_by_label("Text of main.py")).to_contain_text("class Edges")
+    page.get_by_role("button", name="Run it here").click()
+    expect(page.get_by_text("printed as they were told")).to_be_visible(timeout=30_000)
+    page.get_by_label("Lines a second, if it can").fill("5")
+    page.get_by_label("Lines a second, if it can").press("Tab")
+    expect(page.get_by_label("Text of main.py")).to_contain_text("PERIOD_US = 200000")
+    assert serious(page) == []
+
+
+def test_what_cannot_be_is_said_where_it_is_typed(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1/program/listen")
+    expect(page.get_by_text("Not before the wiring is mended")).to_be_visible()
+    page.get_by_label("Lines a second, if it can").fill("0")
+    page.get_by_label("Lines a second, if it can").press("Tab")
+    expect(page.get_by_text(re.compile("outside 0.1 to 1000"))).to_be_visible()
+
+
+def test_conversions_and_constants(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1/program/convert")
+    page.get_by_role("button", name="sums.h").click()
+    expect(page.get_by_label("Text of sums.h")).to_contain_text("struct FrontRangerSum")
+    page.get_by_role("link", name="Constants").click()
+    expect(page.get_by_text("4 marks").first).to_be_visible()
+    page.get_by_role("button", name="constants.json").click()
+    expect(page.get_by_label("Text of constants.json")).to_contain_text("tickstone-constants")
+    assert serious(page) == []
