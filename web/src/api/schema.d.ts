@@ -1262,6 +1262,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{rig_id}/programs/look-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Program Over
+         * @description A second pair of eyes on a program a person wrote for this rig. It is read, never run.
+         */
+        post: operations["look_program_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs/{rig_id}/programs/proof": {
         parameters: {
             query?: never;
@@ -4781,6 +4801,36 @@ export interface components {
             to_s: number;
         };
         /**
+         * LookOverIn
+         * @description A person's program to be looked over. name: of its file, if there is one.
+         */
+        LookOverIn: {
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * LookOverOut
+         * @description looked_for: what was looked for; no finding is a claim about these alone. as_written_here:
+         *     whether it is a program of this record to the last sign; null when it does not say so.
+         */
+        LookOverOut: {
+            /** As Written Here */
+            as_written_here: boolean | null;
+            /** Findings */
+            findings: components["schemas"]["ProgramFindingOut"][];
+            /** Language */
+            language: string;
+            /** Looked For */
+            looked_for: string[];
+            /** Not Looked For */
+            not_looked_for: string[];
+        };
+        /**
          * LoopHeardOut
          * @description How a sensor really delivers. noise_u: null where that could not be told.
          */
@@ -5550,6 +5600,24 @@ export interface components {
             path: string;
             /** Text */
             text: string;
+        };
+        /**
+         * ProgramFindingOut
+         * @description What stands out. line: from 1. code: that line.
+         */
+        ProgramFindingOut: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** Line */
+            line: number;
+            /** Message */
+            message: string;
+            /** Repair */
+            repair: string;
+            /** Why */
+            why: string;
         };
         /**
          * ProgramIn
@@ -10586,6 +10654,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProgramOut"];
+                };
+            };
+            /** @description What is wrong, how to mend it, and what was kept. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_program_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookOverIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOverOut"];
                 };
             };
             /** @description What is wrong, how to mend it, and what was kept. */

@@ -14,8 +14,11 @@ from tickstone.api.schemas.program import (
     ConstantsTextOut,
     CostFigureOut,
     LeftOutOut,
+    LookOverIn,
+    LookOverOut,
     ProgramColumnOut,
     ProgramFileOut,
+    ProgramFindingOut,
     ProgramOut,
     ProgramsOut,
     ProgramWanted,
@@ -25,9 +28,13 @@ from tickstone.api.schemas.program import (
 )
 from tickstone.core.wiring.judging import check_wiring
 from tickstone.formats.constants_json import constants_document
+from tickstone.lookover.checks import look_over
+from tickstone.lookover.reading import NotAProgramError, read_program
 from tickstone.store.models import Rig
 from tickstone.targets import TARGETS
+from tickstone.targets.target import is_as_written
 from tickstone.work.catalogue import Catalogue
+from tickstone.work.looking_over import rig_facts
 from tickstone.work.programs import (
     Wanted,
     Written,
@@ -157,4 +164,23 @@ def read_constants(rig: RigDep, session: SessionDep, catalogue: CatalogueDep) ->
                 text=json.dumps(document, ensure_ascii=False, indent=1) + "\n",
             ),
         ],
+    )
+
+
+@router.post("/{rig_id}/programs/look-over")
+def look_program_over(
+    rig: RigDep, body: LookOverIn, session: SessionDep, catalogue: CatalogueDep
+) -> LookOverOut:
+    """A second pair of eyes on a program a person wrote for this rig. It is read, never run."""
+    try:
+        program = read_program(body.text, body.name)
+    except NotAProgramError as error:
+        raise does_not_fit(f"This cannot be looked over: {error}", "text") from error
+    seen = look_over(program, rig_facts(session, rig, catalogue))
+    return LookOverOut(
+        language={"cpp": "C++", "python": "Python"}[program.language],
+        as_written_here=is_as_written(body.text),
+        findings=[ProgramFindingOut.model_validate(one) for one in seen.findings],
+        looked_for=list(seen.looked_for),
+        not_looked_for=list(seen.not_looked_for),
     )

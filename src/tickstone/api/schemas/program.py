@@ -134,3 +134,33 @@ class ConstantsOut(Answer):
     identity: str
     sensors: list[SensorConstantsOut]
     texts: list[ConstantsTextOut]
+
+
+class LookOverIn(Body):
+    """A person's program to be looked over. name: of its file, if there is one."""
+
+    text: str = Field(max_length=600_000)
+    name: str = Field("", max_length=200)
+
+
+class ProgramFindingOut(Answer):
+    """What stands out. line: from 1. code: that line."""
+
+    id: str
+    line: int
+    code: str
+    message: str
+    why: str
+    repair: str
+
+
+class LookOverOut(Answer):
+    """looked_for: what was looked for; no finding is a claim about these alone. as_written_here:
+    whether it is a program of this record to the last sign; null when it does not say so.
+    """
+
+    language: str
+    as_written_here: bool | None
+    findings: list[ProgramFindingOut]
+    looked_for: list[str]
+    not_looked_for: list[str]
