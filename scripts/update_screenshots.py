@@ -18,6 +18,29 @@ from tests.server import Server
 
 from tickstone.demo.logs import DECK_FACES, log_path
 
+OWN_PROGRAM = """// My cart: stops before the wall
+const int TRIG = 7;
+const int ECHO = 8;
+int clicks = 0;
+
+void click() { clicks++; }
+
+void setup() {
+  Serial.begin(9600);
+  pinMode(TRIG, OUTPUT);
+  attachInterrupt(digitalPinToInterrupt(2), click, CHANGE);
+}
+
+void loop() {
+  ping();
+  long t = pulseIn(ECHO, HIGH);
+  float cm = t * 0.034;
+  float volts = analogRead(A0) * (5 / 1023);
+  if (cm < 30) halt();
+  Serial.println(clicks);
+  delay(500);
+}
+"""
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 
 
@@ -35,15 +58,26 @@ def wiring(page: Page, address: str) -> None:
     for path, words, name in (
         ("/rigs/2/wire/plan", "every lead has a place", "wiring-plan"),
         ("/rigs/1/wire/loom", "Point at a thread", "loom"),
-        ("/rigs/1/wire/time", "Where the time goes", "time-budget"),
-        ("/rigs/2/sheet", "Before you start", "wiring-sheet"),
+        ("/rigs/2/program/listen", "What a line holds", "program"),
         ("/parts/led-resistor", "red red brown gold", "parts"),
     ):
         page.goto(address + path)
         expect(page.get_by_text(words).first).to_be_visible()
-        if "loom" in path or "sheet" in path:
+        if "program" in path:
+            page.get_by_role("button", name="Run it here").click()
+            expect(page.get_by_text("printed as they were told")).to_be_visible(timeout=30_000)
+        if "loom" in path:
             expect(page.locator(".loom-drawing")).to_be_visible()
         take(page, name)
+
+
+def own_program(page: Page, address: str) -> None:
+    page.goto(f"{address}/rigs/1/program/own")
+    page.get_by_label("Your program, in C++ or Python").fill(OWN_PROGRAM)
+    page.get_by_role("button", name="Look it over").click()
+    expect(page.get_by_text("things stand out")).to_be_visible()
+    page.get_by_role("button", name="line 17").click()
+    take(page, "own-program")
 
 
 def decisions(page: Page, address: str) -> None:
@@ -156,6 +190,7 @@ def hands_free(page: Page, address: str) -> None:
 
 def walk(page: Page, address: str) -> None:
     wiring(page, address)
+    own_program(page, address)
     page.goto(f"{address}/rigs/1")
     expect(page.get_by_text("Bramble, stone by stone")).to_be_visible()
     take(page, "rig-home")

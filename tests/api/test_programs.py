@@ -81,3 +81,60 @@ def test_what_cannot_be_written_is_refused_with_a_reason(
     answer = asker.post(BRAMBLE, json=body)
     assert answer.status_code == 422
     assert says in answer.text
+
+
+def test_a_program_is_held_against_the_rig(client: TestClient) -> None:
+    evidence = {"speed_m_per_s": 0.6, "deceleration_m_per_s2": 1.5, "margin_m": 0.03}
+    rule = {"kind": "stop-and-go", "parameters": {"stop_m": 0.6, "go_m": 0.7}}
+    client.post("/api/sensors/1/rules", json={**rule, "evidence": evidence})
+    text = (
+        "void setup() { Serial.begin(9600); pinMode(7, OUTPUT); }\n"
+        "void loop() {\n"
+        "  long t = pulseIn(8, HIGH, 30000);\n"
+        "  float cm = t * 0.034;\n"
+        "  if (cm > 0 && cm < 99) digitalWrite(51, LOW);\n"
+        "  delay(1000);\n"
+        "}\n"
+    )
+    seen = client.post(f"{BRAMBLE}/look-over", json={"text": text}).json()
+    assert [(one["id"], one["line"]) for one in seen["findings"]] == [
+        ("missing-half", 4),
+        ("other-pin", 5),
+        ("other-threshold", 5),
+        ("long-delay", 6),
+    ]
+    assert seen["language"] == "C++"
+    assert [one for one in seen["not_looked_for"] if "baud is not known" in one]
+    said = {one["id"]: one["message"] for one in seen["findings"]}
+    assert "at 0.6 m/s that is 60 cm; its stopping distance has 3 cm" in said["long-delay"]
+
+
+def test_a_program_written_here_is_known_and_without_a_finding(asker: TestClient) -> None:
+    for kind in ("listen", "convert"):
+        text = asker.post(BRAMBLE, json={"kind": kind}).json()["text"]
+        seen = asker.post(f"{BRAMBLE}/look-over", json={"text": text, "name": "a.ino"}).json()
+        assert seen["as_written_here"] is True
+        assert seen["findings"] == []
+        changed = text.replace("Serial.begin(", "Serial.begin( ")
+        seen = asker.post(f"{BRAMBLE}/look-over", json={"text": changed}).json()
+        assert seen["as_written_here"] is False
+
+
+@pytest.mark.parametrize(
+    ("body", "says"),
+    [
+        ({"text": ""}, "empty"),
+        ({"text": "x" * 600_000}, "512 kB"),
+        ({"text": "Dear all, it went well. " * 30}, "neither as C++ nor as Python"),
+        ({}, "text"),
+    ],
+)
+def test_what_is_no_program_is_refused(asker: TestClient, body: dict, says: str) -> None:
+    answer = asker.post(f"{BRAMBLE}/look-over", json=body)
+    assert answer.status_code == 422
+    assert says in answer.text
+
+
+def test_ten_megabytes_are_not_even_read(asker: TestClient) -> None:
+    answer = asker.post(f"{BRAMBLE}/look-over", json={"text": "x" * 10_000_000})
+    assert answer.status_code == 413

@@ -41,3 +41,24 @@ def test_conversions_and_constants(open_page: OpenPage) -> None:
     page.get_by_role("button", name="constants.json").click()
     expect(page.get_by_label("Text of constants.json")).to_contain_text("tickstone-constants")
     assert serious(page) == []
+
+
+def test_a_second_pair_of_eyes_on_a_program(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1/program/own")
+    field = page.get_by_label("Your program, in C++ or Python")
+    field.fill("void loop() {\n  pinMode(51, OUTPUT);\n  delay(2000);\n}\n")
+    page.get_by_role("button", name="Look it over").click()
+    expect(page.get_by_text("2 things stand out")).to_be_visible()
+    page.get_by_role("button", name="line 3").click()
+    expect(field).to_be_focused()
+    chosen = field.evaluate("f => f.value.slice(f.selectionStart, f.selectionEnd)")
+    assert chosen == "  delay(2000);"
+    assert serious(page) == []
+    page.get_by_label("A program’s file").set_input_files(
+        {"name": "mine.py", "mimeType": "text/plain", "buffer": b"go()\n"}
+    )
+    expect(page.get_by_text("Nothing was found")).to_be_visible()
+    expect(page.get_by_text("Read as Python")).to_be_visible()
+    field.fill("Dear all, it went well. " * 30)
+    page.get_by_role("button", name="Look it over").click()
+    expect(page.get_by_text("neither as C++ nor as Python")).to_be_visible()

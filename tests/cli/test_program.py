@@ -69,3 +69,34 @@ def test_a_rig_of_the_record_becomes_a_program_and_constants(
     assert "LEFT_RANGER_CALIBRATION_SCALE" in said
     assert run("constants", "Nobody", *here)[0] == 2
     assert run("constants", "Bramble", "--format", "xml", *here)[0] == 2
+
+
+def test_a_program_is_looked_over(engine: Engine, tmp_path: Path) -> None:
+    with Session(engine) as session:
+        plant_demo(session)
+        session.commit()
+    here = ("--database-url", engine.url.render_as_string(hide_password=False))
+    file = tmp_path / "mine.ino"
+    file.write_text("void loop() { pinMode(51, OUTPUT); }\n", encoding="utf-8")
+    code, said = run("check", "program", str(file))
+    assert code == 0
+    assert "Nothing was found." in said
+    assert "the rig’s pins is not known" in said
+    code, said = run("check", "program", str(file), "--rig", "Bramble", "--json", *here)
+    document = json.loads(said)
+    assert code == 1
+    assert [one["id"] for one in document["findings"]] == ["other-pin"]
+    assert run("check", "program", str(file), "--rig", "Nobody", *here)[0] == 2
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [(None, "No such file"), (b"", "empty"), (b"\0\1", "compiled"), (b"x" * 10**7, "long")],
+)
+def test_what_is_no_program_is_said(tmp_path: Path, content: bytes | None, says: str) -> None:
+    file = tmp_path / "mine.ino"
+    if content is not None:
+        file.write_bytes(content)
+    code, said = run("check", "program", str(file))
+    assert code == 2
+    assert says in said

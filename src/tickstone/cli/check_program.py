@@ -75,6 +75,7 @@ def _as_json(seen: LookOver, language: str, text: str) -> dict[str, object]:
             }
             for one in seen.findings
         ],
+        "more": seen.more,
         "looked_for": list(seen.looked_for),
         "not_looked_for": list(seen.not_looked_for),
     }
@@ -89,6 +90,8 @@ def _as_text(seen: LookOver) -> str:
             f"  {one.why}",
             f"  {one.repair}",
         ]
+    if seen.more:
+        lines.append(f"… and {seen.more} more.")
     lines.append("" if lines else "Nothing was found.")
     lines.append("Looked for: " + "; ".join(seen.looked_for) + ".")
     if seen.not_looked_for:

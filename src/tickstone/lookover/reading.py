@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_left
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from heapq import merge
 from typing import Literal
 
 import tree_sitter_cpp
@@ -18,6 +20,7 @@ _LANGUAGES = {
     "python": Language(tree_sitter_python.language()),
 }
 _MOST_WRONG = 0.2
+_DEEPEST = 400
 _NUMBER = re.compile(r"^[-+]?(?:0[xX][0-9a-fA-F]+|\d*\.?\d+(?:[eE][-+]?\d+)?)[uUlLfF]*$")
 _CALLS = {"cpp": "call_expression", "python": "call"}
 
@@ -34,8 +37,26 @@ class ReadProgram:
     language: Lang
     root: Node
     constants: dict[str, float] = field(default_factory=dict)
+    _lines: list[str] = field(default_factory=list)
+    _nodes: dict[str, list[Node]] = field(default_factory=dict)
+    _starts: dict[str, list[int]] = field(default_factory=dict)
+    _values: list[tuple[str, Node, Node]] = field(default_factory=list)
 
     def __post_init__(self) -> None:
+        self._lines = self.text.split("\n")
+        waiting = [(self.root, 0)]
+        while waiting:
+            node, depth = waiting.pop()
+            if depth > _DEEPEST:
+                raise NotAProgramError(
+                    f"line {self.line(node)} is nested more than {_DEEPEST} deep: nobody wrote that"
+                )
+            self._nodes.setdefault(node.type, []).append(node)
+            waiting.extend((one, depth + 1) for one in reversed(node.children))
+        self._starts = {kind: [n.start_byte for n in nodes] for kind, nodes in self._nodes.items()}
+        if not {_CALLS[self.language], "function_definition"} & self._nodes.keys():
+            raise NotAProgramError("nothing in it calls anything: that is no program")
+        self._values = list(self._assigned())
         self.constants = {**self._defined(), **self._never_changed()}
 
     def of(self, node: Node) -> str:
@@ -48,16 +69,23 @@ class ReadProgram:
 
     def code(self, node: Node) -> str:
         """The line it begins on, as it stands."""
-        return self.text.splitlines()[self.line(node) - 1].strip()[:200]
+        return self._lines[self.line(node) - 1].strip()[:200]
 
     def every(self, *types: str, within: Node | None = None) -> Iterator[Node]:
         """Every node of these types, in the order of the text."""
-        waiting = [within or self.root]
-        while waiting:
-            node = waiting.pop()
-            if node.type in types:
-                yield node
-            waiting.extend(reversed(node.children))
+        found = [self._of_type(one, within or self.root) for one in types]
+        if len(found) == 1:
+            yield from found[0]
+        else:
+            yield from merge(*found, key=lambda node: (node.start_byte, -node.end_byte))
+
+    def _of_type(self, kind: str, within: Node) -> Iterator[Node]:
+        nodes, starts = self._nodes.get(kind, []), self._starts.get(kind, [])
+        for place in range(bisect_left(starts, within.start_byte), len(nodes)):
+            if starts[place] > within.end_byte:
+                return
+            if nodes[place].end_byte <= within.end_byte:
+                yield nodes[place]
 
     def calls(self, *names: str, within: Node | None = None) -> Iterator[tuple[Node, list[Node]]]:
         """Calls of functions by their last word, with their arguments."""
@@ -96,7 +124,8 @@ class ReadProgram:
     def statement_around(self, node: Node) -> Node:
         """The whole statement it is part of."""
         ends = ("declaration", "expression_statement", "return_statement", "if_statement",
-                "while_statement", "assignment", "compound_statement", "block")  # fmt: skip
+                "while_statement", "assignment", "compound_statement", "block",
+                "condition_clause", "comparison_operator")  # fmt: skip
         while node.parent is not None and node.type not in ends:
             node = node.parent
         return node
@@ -107,6 +136,9 @@ class ReadProgram:
 
     def assigned(self) -> Iterator[tuple[str, Node, Node]]:
         """Name, value and whole node of everything that is given a value."""
+        return iter(self._values)
+
+    def _assigned(self) -> Iterator[tuple[str, Node, Node]]:
         for node in self.every("init_declarator", "assignment_expression", "assignment"):
             left = node.child_by_field_name("declarator") or node.child_by_field_name("left")
             right = node.child_by_field_name("value") or node.child_by_field_name("right")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
+from tickstone.core.inputs import with_inputs
 from tickstone.core.stages.two_thresholds import TwoThresholds
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.program_lines import pin_number
@@ -31,15 +32,16 @@ def rig_facts(session: Session, rig: Rig, catalogue: Catalogue) -> RigFacts:
             assert kind is not None
             stage = rule_stage(kind, row.kind, row.parameters, parameters_of(sensor, kind))
             quantity = {one.name: one.quantity for one in kind.outputs}
-            taken = next(one.takes for one in kind.rules if one.name == row.kind)
-            if isinstance(stage, TwoThresholds) and quantity[taken].unit == "m":
+            rule = next(one for one in kind.rules if one.name == row.kind)
+            if isinstance(stage, TwoThresholds) and quantity[rule.takes].unit == "m":
                 words = stage.words
                 thresholds += [
                     Threshold(f"{sensor.name}, {words.alarm}", stage.alarm_at),
                     Threshold(f"{sensor.name}, {words.calm}", stage.calm_at),
                 ]
-                evidence = row.basis.get("evidence", {})
-                speed_m_s = evidence.get("speed_m_per_s", speed_m_s)
-                margin_m = evidence.get("margin_m", margin_m)
+                told = row.basis.get("evidence")
+                evidence = None if told is None else with_inputs(rule.evidence, told)
+                speed_m_s = getattr(evidence, "speed_m_per_s", speed_m_s)
+                margin_m = getattr(evidence, "margin_m", margin_m)
     baud = rig.line.get("speed") if rig.line else None
     return RigFacts(baud, tuple(pins.items()), speed_m_s, margin_m, tuple(thresholds))

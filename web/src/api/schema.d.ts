@@ -4815,8 +4815,9 @@ export interface components {
         };
         /**
          * LookOverOut
-         * @description looked_for: what was looked for; no finding is a claim about these alone. as_written_here:
-         *     whether it is a program of this record to the last sign; null when it does not say so.
+         * @description more: findings beyond those told. looked_for: what was looked for; no finding is a claim
+         *     about these alone. as_written_here: whether it is a program of this record to the last sign;
+         *     null when it does not say so.
          */
         LookOverOut: {
             /** As Written Here */
@@ -4827,6 +4828,8 @@ export interface components {
             language: string;
             /** Looked For */
             looked_for: string[];
+            /** More */
+            more: number;
             /** Not Looked For */
             not_looked_for: string[];
         };

@@ -6,7 +6,7 @@ interface Props {
   label: string;
   accept?: string;
   className: string;
-  sending: Sending;
+  sending: Pick<Sending, "send">;
   /** What stands there; gets what opens the chooser. */
   children: (choose: () => void) => ReactNode;
 }

@@ -2,6 +2,7 @@ import { NavLink, useParams } from "react-router";
 import { useRig } from "../api/queries";
 import { Skeleton, Trouble } from "../shell/States";
 import { ConstantsView } from "./ConstantsView";
+import { LookOverView } from "./LookOverView";
 import { ProgramView } from "./ProgramView";
 import { useTargets } from "./queries";
 
@@ -9,6 +10,7 @@ const VIEWS = [
   { view: "listen", name: "That listens" },
   { view: "convert", name: "That converts" },
   { view: "constants", name: "Constants" },
+  { view: "own", name: "Your own" },
 ] as const;
 
 /** Programs for the rig's board, written and proven here. */
@@ -39,6 +41,8 @@ export default function ProgramPage() {
       {targets.data &&
         (view === "constants" ? (
           <ConstantsView rigId={rigId} />
+        ) : view === "own" ? (
+          <LookOverView rigId={rigId} />
         ) : (
           <ProgramView
             key={view}

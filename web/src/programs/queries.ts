@@ -6,6 +6,7 @@ export type Program = Schemas["ProgramOut"];
 export type Wanted = Required<Schemas["ProgramWanted"]>;
 export type Proof = Schemas["ProofOut"];
 export type Constant = Schemas["ConstantOut"];
+export type ProgramFinding = Schemas["ProgramFindingOut"];
 export type ProgramFile = Schemas["ProgramFileOut"];
 
 const at = (rigId: number) => ({ params: { path: { rig_id: rigId } } });
@@ -41,4 +42,9 @@ export function useConstants(rigId: number) {
     retry: false,
     queryFn: () => body(client.GET("/api/rigs/{rig_id}/constants", at(rigId))),
   });
+}
+
+/** A second pair of eyes on a person's own program. */
+export function lookOver(rigId: number, asked: Schemas["LookOverIn"]) {
+  return body(client.POST("/api/rigs/{rig_id}/programs/look-over", { ...at(rigId), body: asked }));
 }

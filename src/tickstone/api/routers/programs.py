@@ -181,6 +181,7 @@ def look_program_over(
         language={"cpp": "C++", "python": "Python"}[program.language],
         as_written_here=is_as_written(body.text),
         findings=[ProgramFindingOut.model_validate(one) for one in seen.findings],
+        more=seen.more,
         looked_for=list(seen.looked_for),
         not_looked_for=list(seen.not_looked_for),
     )

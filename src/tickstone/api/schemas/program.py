@@ -155,12 +155,14 @@ class ProgramFindingOut(Answer):
 
 
 class LookOverOut(Answer):
-    """looked_for: what was looked for; no finding is a claim about these alone. as_written_here:
-    whether it is a program of this record to the last sign; null when it does not say so.
+    """more: findings beyond those told. looked_for: what was looked for; no finding is a claim
+    about these alone. as_written_here: whether it is a program of this record to the last sign;
+    null when it does not say so.
     """
 
     language: str
     as_written_here: bool | None
     findings: list[ProgramFindingOut]
+    more: int
     looked_for: list[str]
     not_looked_for: list[str]

@@ -9,6 +9,7 @@ from tickstone.lookover.checks import echo, interrupts, line, times, whole_numbe
 from tickstone.lookover.finding import ProgramFinding, RigFacts
 from tickstone.lookover.reading import Lang, ReadProgram
 
+MOST_FINDINGS = 200
 Check = Callable[[ReadProgram, RigFacts], Iterator[ProgramFinding]]
 
 
@@ -45,11 +46,13 @@ CHECKS = (
 
 @dataclass(frozen=True, slots=True)
 class LookOver:
-    """findings: in the order of their lines. looked_for: what was looked for. not_looked_for: what
-    was not, and why: no finding is a claim only about the first.
+    """findings: in the order of their lines, the first MOST_FINDINGS; more: how many follow.
+    looked_for: what was looked for. not_looked_for: what was not, and why: no finding is a claim
+    only about the first.
     """
 
     findings: tuple[ProgramFinding, ...]
+    more: int
     looked_for: tuple[str, ...]
     not_looked_for: tuple[str, ...]
 
@@ -67,8 +70,10 @@ def look_over(program: ReadProgram, facts: RigFacts) -> LookOver:
             done.append(one.what)
             found += one.check(program, facts)
     unlike = {(one.id, one.line): one for one in found}
+    ordered = sorted(unlike.values(), key=lambda one: (one.line, one.id))
     return LookOver(
-        tuple(sorted(unlike.values(), key=lambda one: (one.line, one.id))),
+        tuple(ordered[:MOST_FINDINGS]),
+        max(0, len(ordered) - MOST_FINDINGS),
         tuple(done),
         tuple(undone),
     )

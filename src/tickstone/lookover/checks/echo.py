@@ -10,6 +10,8 @@ from tickstone.lookover.finding import ProgramFinding, RigFacts
 from tickstone.lookover.reading import ReadProgram, number_in
 
 ECHO_CALLS = ("pulseIn", "pulseInLong", "time_pulse_us")
+_NUMBERS = ("number_literal", "integer", "float")
+_HALVES = (2.0, 0.5)
 _BINARY = ("binary_expression", "binary_operator")
 _SPEEDS = ((0.0331, 0.0355), (0.331, 0.355), (331.0, 355.0), (33_100.0, 35_500.0),
            (3.31e-4, 3.55e-4))  # fmt: skip
@@ -21,16 +23,18 @@ _HALF_SLOWNESS = (28.0, 30.2)
 def echo_names(program: ReadProgram) -> dict[str, Node]:
     """Names that hold an echo time, or what was worked out from one."""
     found: dict[str, Node] = {}
-    grown = True
-    while grown:
-        grown = False
-        for name, value, node in program.assigned():
-            if name in found:
-                continue
-            heard = any(True for _ in program.calls(*ECHO_CALLS, within=value))
-            if heard or program.names_in(value) & found.keys():
-                found[name] = node
-                grown = True
+    used: dict[str, list[tuple[str, Node]]] = {}
+    waiting: list[tuple[str, Node]] = []
+    for name, value, node in program.assigned():
+        if any(True for _ in program.calls(*ECHO_CALLS, within=value)):
+            waiting.append((name, node))
+        for one in program.names_in(value):
+            used.setdefault(one, []).append((name, node))
+    while waiting:
+        name, node = waiting.pop()
+        if name not in found:
+            found[name] = node
+            waiting += used.get(name, [])
     return found
 
 
@@ -38,6 +42,7 @@ def missing_half(program: ReadProgram, facts: RigFacts) -> Iterator[ProgramFindi
     """Times the speed of sound, without a half anywhere in the statement."""
     if not any(True for _ in program.calls(*ECHO_CALLS)):
         return
+    halved = _halved_names(program)
     for node in program.every(*_BINARY):
         sign = node.child_by_field_name("operator")
         sides = [node.child_by_field_name("left"), node.child_by_field_name("right")]
@@ -50,7 +55,7 @@ def missing_half(program: ReadProgram, facts: RigFacts) -> Iterator[ProgramFindi
         is_slowness = program.of(sign) == "/" and any(
             n is not None and _HALF_SLOWNESS[0] <= n <= _HALF_SLOWNESS[1] for n in numbers[1:]
         )
-        if (is_speed or is_slowness) and not _is_halved(program, node):
+        if (is_speed or is_slowness) and not _is_halved(program, node, halved):
             yield ProgramFinding(
                 "missing-half",
                 program.line(node),
@@ -61,34 +66,27 @@ def missing_half(program: ReadProgram, facts: RigFacts) -> Iterator[ProgramFindi
             )
 
 
-def _is_halved(program: ReadProgram, node: Node) -> bool:
+def _is_halved(program: ReadProgram, node: Node, halved: set[str]) -> bool:
+    """In its own statement, or in another that its names or its result go through."""
     statement = program.statement_around(node)
-    halves = (2.0, 0.5)
-    for one in program.every("number_literal", "integer", "float", within=statement):
-        if number_in(program.of(one)) in halves:
-            return True
-    if any(program.number(one) in halves for one in program.every("identifier", within=statement)):
+    if _has_half(program, statement) or program.names_in(node) & halved:
         return True
-    target = next(
-        (name for name, value, whole in program.assigned() if _is_within(node, whole)), ""
-    )
-    if not target:
-        return False
-    # Halved in a statement of its own.
-    for _name, value, _ in program.assigned():
-        if target in program.names_in(value) and any(
-            number_in(program.of(one)) in halves
-            for one in program.every("number_literal", "integer", "float", within=value)
-        ):
-            return True
-    sources = program.names_in(node)
+    return any(name in halved for name, value, _ in program.assigned() if _is_within(node, value))
+
+
+def _halved_names(program: ReadProgram) -> set[str]:
+    """Names that are given a half, or are halved where another name is given its value."""
+    found: set[str] = set()
+    for name, value, _ in program.assigned():
+        if _has_half(program, value):
+            found |= {name} | program.names_in(value)
+    return found
+
+
+def _has_half(program: ReadProgram, node: Node) -> bool:
     return any(
-        name in sources
-        and any(
-            number_in(program.of(one)) in halves
-            for one in program.every("number_literal", "integer", "float", within=value)
-        )
-        for name, value, _ in program.assigned()
+        program.number(one) in _HALVES
+        for one in program.every(*_NUMBERS, "identifier", within=node)
     )
 
 
@@ -106,7 +104,7 @@ def zero_as_distance(program: ReadProgram, facts: RigFacts) -> Iterator[ProgramF
         here = program.names_in(node) & names.keys()
         zero = any(
             number_in(program.of(one)) in (0.0, 1.0)
-            for one in program.every("number_literal", "integer", "float", within=node)
+            for one in program.every(*_NUMBERS, within=node)
         )
         if zero and any(sign in text for sign in ("<", ">", "==", "!=")):
             checked |= here
@@ -133,7 +131,7 @@ def other_threshold(program: ReadProgram, facts: RigFacts) -> Iterator[ProgramFi
         text = program.of(node)
         if not ({"<", ">"} & {*text}) or not program.names_in(node) & names.keys():
             continue
-        for one in program.every("number_literal", "integer", "float", "identifier", within=node):
+        for one in program.every(*_NUMBERS, "identifier", within=node):
             value = program.number(one)
             if value is None or value <= 2.0:
                 continue

@@ -58,7 +58,7 @@ def long_delay(program: ReadProgram, facts: RigFacts) -> Iterator[ProgramFinding
     speed = facts.speed_m_s or USUAL_SPEED_M_S
     allowed_s = (facts.margin_m / speed) if facts.margin_m else LEAST_DELAY_S
     for node, arguments in program.calls("delay", "sleep", "sleep_ms"):
-        if len(arguments) != 1 or _runs_once(program, node):
+        if len(arguments) != 1 or _runs_once(program, node) or _runs_beside(program, node):
             continue
         value = program.number(arguments[0])
         called = program.of(node).partition("(")[0]
@@ -97,6 +97,17 @@ def _runs_once(program: ReadProgram, node: Node) -> bool:
         if node.type in ("while_statement", "for_statement"):
             return False
     return True
+
+
+def _runs_beside(program: ReadProgram, node: Node) -> bool:
+    """In a function that a thread of its own runs."""
+    function = program.function_around(node)
+    beside = {
+        name
+        for call, _ in program.calls("Thread", "start_new_thread")
+        for name in program.names_in(call)
+    }
+    return any(name in beside and one == function for name, one in program.functions())
 
 
 def short_clock(program: ReadProgram, facts: RigFacts) -> Iterator[ProgramFinding]:
