@@ -11,13 +11,16 @@ from tests.board import wait_for
 
 from tickstone.demo.rigs import plant_demo
 from tickstone.link.page_port import PageSource
-from tickstone.store.models import BoardRuns, Rig
+from tickstone.store.models import BoardRuns, Calibration, Rig, utc_now
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
 from tickstone.work.live.desk import LineDesk
 from tickstone.work.live.line import LiveLine
 from tickstone.work.programs import Wanted, Written, keep_written, write_program
+from tickstone.work.running import board_lags, board_program
 from tickstone.work.standing import standing_of
+
+LISTEN = Wanted()
 
 
 @pytest.fixture
@@ -29,19 +32,23 @@ def desk(engine: Engine) -> Iterator[LineDesk]:
     desk.close_all()
 
 
-def written(session: Session, name: str = "Bramble") -> tuple[Rig, Written]:
+def written(
+    session: Session, name: str = "Bramble", wanted: Wanted = LISTEN
+) -> tuple[Rig, Written]:
     rig = session.scalars(select(Rig).where(Rig.name == name)).one()
-    found = write_program(session, rig, catalogue_of(session), Wanted())
+    found = write_program(session, rig, catalogue_of(session), wanted)
     keep_written(session, rig, found)
     session.commit()
     return rig, found
 
 
-def heard(desk: LineDesk, rig_id: int, identity: str, header: str, values: str) -> LiveLine:
+def heard(
+    desk: LineDesk, rig_id: int, identity: str, header: str, values: str, kind: str = "listening"
+) -> LiveLine:
     """A line that a board of that program prints."""
     source = PageSource()
     line = desk.open_page(rig_id, source, "a board")
-    source.feed(f"\r\n# Tick Stone: listening program {identity}\r\n{header}\r\n".encode())
+    source.feed(f"\r\n# Tick Stone: {kind} program {identity}\r\n{header}\r\n".encode())
     for n in range(12):
         source.feed(f"{n * 50_000},{values}\r\n".encode())
     wait_for(lambda: line.shape is not None and bool(line.sensors))
@@ -123,3 +130,57 @@ def test_a_program_of_another_rig_is_known_as_such(engine: Engine, desk: LineDes
         assert line.program is not None
         assert line.program.standing == "other rig"
         assert "Pipit" in line.program.says
+
+
+def test_a_program_that_converts_is_told_by_what_is_in_use(engine: Engine, desk: LineDesk) -> None:
+    with Session(engine) as session:
+        rig, found = written(session, wanted=Wanted("convert"))
+        identity = found.program.identity
+        header = ",".join(one.header for one in found.columns)
+        values = ",".join("1" for _ in found.columns[1:])
+        line = heard(desk, rig.id, identity, header, values, "converting")
+        assert line.program is not None
+        assert line.program.standing == "now"
+        assert "which fits what is wired and in use now" in line.program.says
+        assert {line.sensors[one.name] for one in found.columns[1:]} == {
+            int(one.device) for one in found.columns[1:]
+        }
+        desk.sensors(session, line)
+        assert board_lags(session, rig) == {}
+
+        left, strip = (
+            next(one for one in rig.sensors if one.name == name)
+            for name in ("Left ranger", "Nose strip")
+        )
+        used = left.in_use[0]
+        columns = {
+            column.name: getattr(used.calibration, column.name)
+            for column in Calibration.__table__.columns
+            if column.name != "id"
+        }
+        again = Calibration(**{**columns, "made_at": utc_now()})
+        session.add(again)
+        session.flush()
+        used.calibration_id = again.id
+        session.commit()
+        session.refresh(used)
+        assert board_lags(session, rig) == {}  # dated otherwise, but the same
+
+        parameters = {name: 1.01 * value for name, value in again.parameters.items()}
+        other = Calibration(**{**columns, "parameters": parameters, "made_at": utc_now()})
+        session.add(other)
+        session.flush()
+        used.calibration_id = other.id
+        session.commit()
+        session.refresh(used)
+        lags = board_lags(session, rig)
+        assert set(lags) == {left.id}
+        assert "Left ranger: it has “" in lags[left.id]
+        assert f"in use is that of {utc_now().day} {utc_now():%B}" in lags[left.id]
+
+        rig.temperature_c = (rig.temperature_c or 0.0) + 5.0
+        session.commit()
+        assert strip.id in board_lags(session, rig)
+        program = board_program(session, rig, "convert", identity)
+        assert program.standing == "older"
+        assert "or the air, are otherwise since" in program.says

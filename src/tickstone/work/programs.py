@@ -77,9 +77,11 @@ class Written:
 
     @property
     def basis(self) -> dict[str, Any]:
-        """What it rests on: where each lead goes of what it reads."""
+        """What it rests on: where each lead goes of what it reads, and what sums are worked out
+        from.
+        """
         wired = {one.device: grounds_of(self.wiring, one.device) for one in self.plan.readings}
-        return {"wiring": wired, "calibrations": self.summed.basis if self.summed else {}}
+        return {"wiring": wired, "sums": self.summed.basis if self.summed else {}}
 
     @property
     def columns(self) -> tuple[PrintedColumn, ...]:

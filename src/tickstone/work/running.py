@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, Literal
 
@@ -13,6 +13,8 @@ from sqlalchemy.orm import Session
 from tickstone.core.lines.shape import LineShape
 from tickstone.store.models import BoardRuns, Program, Rig, utc_now
 from tickstone.work.catalogue import catalogue_of
+from tickstone.work.sensing import rules_of
+from tickstone.work.summing import sums_rest_on
 from tickstone.work.wiring import grounds_of, wiring_of
 
 Standing = Literal["now", "older", "changed", "unknown", "other rig"]
@@ -23,7 +25,7 @@ class BoardProgram:
     """A program that a board says it runs. columns: as it was written with; none when it is not in
     the record.
 
-    outdated: names of the devices that are wired otherwise since, by their number.
+    outdated: what is otherwise since, a sentence, by the number of the sensor.
     """
 
     kind: str
@@ -37,13 +39,13 @@ class BoardProgram:
     @property
     def says(self) -> str:
         """The same in a sentence."""
-        kind = {"listen": "listening"}.get(self.kind, self.kind)
+        kind = {"listen": "listening", "convert": "converting"}.get(self.kind, self.kind)
         if self.standing == "unknown":
             return (
                 f"The board runs a {kind} program, {self.identity}, that is not in this record: it "
                 "was written elsewhere, or for a rig that is gone."
             )
-        day = f"{self.written_at.day} {self.written_at:%B}" if self.written_at else ""
+        day = _day(self.written_at) if self.written_at else ""
         if self.standing == "other rig":
             return f"The board runs the {kind} program of {day} for {self.rig_name}, another rig."
         if self.standing == "changed":
@@ -52,13 +54,10 @@ class BoardProgram:
                 "columns: it was changed by hand since. What it prints counts."
             )
         if self.standing == "older":
-            names = " and ".join(name for _, name in self.outdated)
-            are = "are" if len(self.outdated) > 1 else "is"
-            return (
-                f"The board runs the {kind} program of {day}; {names} {are} wired otherwise since. "
-                "Take the program of now."
-            )
-        return f"The board runs the {kind} program of {day}, which fits the wiring of now."
+            since = " ".join(said for _, said in self.outdated)
+            return f"The board runs the {kind} program of {day}. {since} Take the program of now."
+        fits = "the wiring of now" if self.kind == "listen" else "what is wired and in use now"
+        return f"The board runs the {kind} program of {day}, which fits {fits}."
 
 
 def board_program(session: Session, rig: Rig, kind: str, identity: str) -> BoardProgram:
@@ -84,14 +83,49 @@ def board_program(session: Session, rig: Rig, kind: str, identity: str) -> Board
 
 
 def _outdated(session: Session, rig: Rig, program: Program) -> tuple[tuple[int, str], ...]:
-    """Sensors that are wired otherwise than when the program was written."""
-    wiring = wiring_of(session, rig, catalogue_of(session))
-    names = {str(one.id): one.name for one in rig.sensors}
-    return tuple(
-        (int(device), names[device])
-        for device, grounds in program.basis.get("wiring", {}).items()
-        if wiring is not None and device in names and grounds_of(wiring, device) != grounds
-    )
+    """Sensors of which something is otherwise than when the program was written, and what."""
+    catalogue = catalogue_of(session)
+    wiring = wiring_of(session, rig, catalogue)
+    sensors = {str(one.id): one for one in rig.sensors}
+    found: list[tuple[int, str]] = []
+    for device, grounds in program.basis.get("wiring", {}).items():
+        if wiring is not None and device in sensors and grounds_of(wiring, device) != grounds:
+            found.append((int(device), f"{sensors[device].name} is wired otherwise since."))
+    rules = rules_of(session, [one.id for one in rig.sensors])
+    for device, then in program.basis.get("sums", {}).items():
+        if device in sensors:
+            sensor = sensors[device]
+            now = sums_rest_on(sensor, catalogue, rules.get(sensor.id, []))
+            said = [_differs(then.get(key), now.get(key)) for key in {**then, **now}]
+            found += [(sensor.id, f"{sensor.name}: {one}.") for one in said if one]
+    return tuple(found)
+
+
+def _differs(then: list[Any] | None, now: list[Any] | None) -> str:
+    """What a person is told of an entry of `sums_rest_on`; empty when it is the same."""
+    if then is None or now is None:
+        label, _, made = then or now or ["", "", ""]
+        when = f" of {_day(datetime.fromisoformat(made))}" if made else ""
+        return (
+            f"“{label}”{when} is not in it" if then is None else f"“{label}”{when} is in it still"
+        )
+    if then[1] == now[1]:
+        return ""
+    if not now[2]:
+        return f"its {now[0]}, or the air, are otherwise since"
+    old, new = (datetime.fromisoformat(one[2]) for one in (then, now))
+    if old.date() == new.date():
+        return f"it has “{now[0]}” of {_day(old)}, {old:%H:%M}; in use is that of {new:%H:%M}"
+    return f"it has “{now[0]}” of {_day(old)}; in use is that of {_day(new)}"
+
+
+def _day(when: datetime) -> str:
+    """
+    >>> _day(datetime(2026, 11, 3))
+    '3 November'
+    """
+    this_year = when.year == utc_now().year
+    return f"{when.day} {when:%B}" if this_year else f"{when.day} {when:%B %Y}"
 
 
 def note_running(session: Session, rig_id: int, program: BoardProgram, is_changed: bool) -> None:
@@ -109,7 +143,13 @@ def board_lags(session: Session, rig: Rig) -> dict[int, str]:
     if row is None or row.is_changed:
         return {}
     found = board_program(session, rig, row.kind, row.identity)
-    return {sensor_id: found.says for sensor_id, _ in found.outdated}
+    since: dict[int, list[str]] = {}
+    for sensor_id, said in found.outdated:
+        since.setdefault(sensor_id, []).append(said)
+    return {
+        sensor_id: replace(found, outdated=tuple((sensor_id, one) for one in said)).says
+        for sensor_id, said in since.items()
+    }
 
 
 def names_agree(shape: LineShape, columns: Sequence[dict[str, Any]]) -> bool:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -12,13 +13,14 @@ from tickstone.core.chain import Chain
 from tickstone.core.emit.code import CannotEmitError
 from tickstone.core.emit.routine import Routine, routine_of
 from tickstone.core.emit.summing import Fed, Summing
+from tickstone.core.inputs import values_of
 from tickstone.core.lines.names import known_unit
 from tickstone.core.listening.plan import LeftOut, ListeningPlan
 from tickstone.core.listening.reading import Reading
 from tickstone.core.surroundings import Surroundings
-from tickstone.store.models import Rig, Sensor
+from tickstone.store.models import Rig, Rule, Sensor
 from tickstone.work.catalogue import Catalogue
-from tickstone.work.sensing import Sensing, kind_of, sensing_of
+from tickstone.work.sensing import Sensing, kind_of, parameters_of, rules_of, sensing_of
 from tickstone.work.sources import RoleSource, likely_inputs, roles_of
 
 _NEXT_BEST = "What it reads is printed as it comes, and worked out here."
@@ -37,6 +39,7 @@ def sum_up(session: Session, rig: Rig, catalogue: Catalogue, plan: ListeningPlan
     """What each sensor that is read tells, with the calibrations and rules in use."""
     summings, left_out = [], []
     basis: dict[str, Any] = {}
+    rules = rules_of(session, [one.id for one in rig.sensors])
     by_id = {str(one.id): one for one in rig.sensors}
     for reading in plan.readings:
         sensor = by_id[reading.device]
@@ -45,11 +48,38 @@ def sum_up(session: Session, rig: Rig, catalogue: Catalogue, plan: ListeningPlan
         except CannotEmitError as error:
             left_out.append(LeftOut(reading.device, reading.label, str(error), _NEXT_BEST))
             continue
-        basis[reading.device] = {
-            used.kind: [used.calibration.id, used.calibration.made_at.isoformat()]
-            for used in sensor.in_use
-        }
+        basis[reading.device] = sums_rest_on(sensor, catalogue, rules.get(sensor.id, []))
     return Summed(tuple(summings), tuple(left_out), basis)
+
+
+def sums_rest_on(sensor: Sensor, catalogue: Catalogue, rules: Sequence[Rule]) -> dict[str, Any]:
+    """What a sensor's sums are worked out from, with what a person calls it and its date.
+
+    An entry is its label, what tells it from another, and its day as ISO 8601, if it has one.
+    """
+    kind = kind_of(sensor, catalogue)
+    if kind is None:
+        return {}
+    labels = {one.name: one.label for one in kind.calibrations}
+    labels |= {one.name: one.label for one in kind.rules}
+    made = {
+        f"calibration {used.kind}": [
+            labels.get(used.kind, used.kind),
+            json.dumps(used.calibration.parameters, sort_keys=True),
+            used.calibration.made_at.isoformat(),
+        ]
+        for used in sensor.in_use
+    }
+    decided = {
+        f"rule {one.kind}": [
+            labels.get(one.kind, one.kind),
+            json.dumps(one.parameters, sort_keys=True),
+            one.set_at.isoformat(),
+        ]
+        for one in rules
+    }
+    settings = [values_of(parameters_of(sensor, kind)), asdict(sensor.rig.air)]
+    return {**made, **decided, "settings": ["settings", json.dumps(settings, default=str), ""]}
 
 
 def _summing(session: Session, sensor: Sensor, catalogue: Catalogue, reading: Reading) -> Summing:
