@@ -12,7 +12,7 @@ from tests.browser.test_screens import serious
 
 def test_one_key_and_a_program_that_was_seen_to_run(open_page: OpenPage) -> None:
     page = open_page("/rigs/2/wire/plan")
-    expect(page.get_by_role("heading", name="Pipit, wiring")).to_be_visible()
+    expect(page.get_by_role("link", name="Programs O")).to_be_visible()
     page.keyboard.press("o")
     expect(page.get_by_role("heading", name="Pipit, programs")).to_be_visible()
     expect(page.get_by_label("Text of main.py")).to_contain_text("class Edges")

@@ -4803,6 +4803,9 @@ export interface components {
         /**
          * LookOverIn
          * @description A person's program to be looked over. name: of its file, if there is one.
+         * @example {
+         *       "text": "void loop() { delay(500); }"
+         *     }
          */
         LookOverIn: {
             /**
@@ -5762,6 +5765,11 @@ export interface components {
         /**
          * ProgramWanted
          * @description What is wanted of a program. target: empty for the one that suits the board.
+         * @example {
+         *       "baud": 115200,
+         *       "kind": "listen",
+         *       "rate_hz": 10
+         *     }
          */
         ProgramWanted: {
             /**

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
 from tickstone.api.schemas.base import Answer, Body
 from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ
@@ -13,6 +13,10 @@ from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ
 
 class ProgramWanted(Body):
     """What is wanted of a program. target: empty for the one that suits the board."""
+
+    model_config = ConfigDict(
+        json_schema_extra={"examples": [{"kind": "listen", "rate_hz": 10.0, "baud": 115200}]}
+    )
 
     kind: Literal["listen", "convert"] = "listen"
     target: str = Field("", max_length=40)
@@ -138,6 +142,10 @@ class ConstantsOut(Answer):
 
 class LookOverIn(Body):
     """A person's program to be looked over. name: of its file, if there is one."""
+
+    model_config = ConfigDict(
+        json_schema_extra={"examples": [{"text": "void loop() { delay(500); }"}]}
+    )
 
     text: str = Field(max_length=600_000)
     name: str = Field("", max_length=200)
