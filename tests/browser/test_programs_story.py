@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+import os
+import pty
 import re
+import select
+import tty
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
+from threading import Event, Thread
 
 from playwright.sync_api import expect
 
 from tests.browser.conftest import OpenPage
 from tests.browser.test_screens import serious
+from tickstone.link.ports import stand_in_folder
 
 
 def test_one_key_and_a_program_that_was_seen_to_run(open_page: OpenPage) -> None:
@@ -62,3 +71,53 @@ def test_a_second_pair_of_eyes_on_a_program(open_page: OpenPage) -> None:
     field.fill("Dear all, it went well. " * 30)
     page.get_by_role("button", name="Look it over").click()
     expect(page.get_by_text("neither as C++ nor as Python")).to_be_visible()
+
+
+@contextmanager
+def running_board(row: bytes, answer: bytes) -> Iterator[str]:
+    """A port on which a board prints since long; asked, it answers."""
+    master, other = pty.openpty()
+    tty.setraw(other)
+    port = stand_in_folder() / f"cart-{uuid.uuid4().hex[:8]}"
+    port.parent.mkdir(mode=0o700, exist_ok=True)
+    port.symlink_to(os.ttyname(other))
+    is_over = Event()
+
+    def prints() -> None:
+        n = 0
+        while not is_over.wait(0.05):
+            n += 1
+            os.write(master, b"%d,%s\r\n" % (50_000 * n, row))
+            if select.select([master], [], [], 0)[0] and b"?" in os.read(master, 100):
+                os.write(master, answer)
+
+    board = Thread(target=prints, daemon=True)
+    board.start()
+    yield str(port)
+    is_over.set()
+    board.join()
+    port.unlink()
+    os.close(master)
+    os.close(other)
+
+
+def test_a_board_that_ran_already_is_asked_which_program(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1/program/listen")
+    base = page.url.split("/rigs/")[0] + "/api/rigs/1"
+    program = page.request.post(f"{base}/programs", data={}).json()
+    headers = [one["header"] for one in program["columns"]]
+    row = b",".join(b"700" for _ in headers[1:])
+    said = f"# Tick Stone: listening program {program['identity']}\r\n{','.join(headers)}\r\n"
+    with running_board(row, said.encode()) as port:
+        opened = page.request.post(
+            f"{base}/line", data={"path": port, "speed": program["baud"], "resets": False}
+        )
+        assert opened.ok, opened.text()
+        page.goto(page.url.replace("program/listen", "line"))
+        page.get_by_role("button", name="Ask which program it runs").click()
+        expect(page.get_by_text(f"baud, listening program {program['identity']}")).to_be_visible()
+        expect(page.get_by_text("nose_strip_3").first).to_be_visible()
+        expect(page.get_by_role("button", name="Ask which")).to_have_count(0)
+        expect(page.get_by_text("changed by hand")).to_have_count(0)
+        assert serious(page) == []
+        page.request.delete(f"{base}/line")

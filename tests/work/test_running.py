@@ -184,3 +184,38 @@ def test_a_program_that_converts_is_told_by_what_is_in_use(engine: Engine, desk:
         program = board_program(session, rig, "convert", identity)
         assert program.standing == "older"
         assert "or the air, are otherwise since" in program.says
+
+
+def test_a_board_that_ran_already_is_asked_and_its_columns_are_named(
+    engine: Engine, desk: LineDesk
+) -> None:
+    with Session(engine) as session:
+        rig, found = written(session)
+        asked: list[bytes] = []
+        source = PageSource(asked.append)
+        line = desk.open_page(rig.id, source, "a board")
+
+        def prints(first: int) -> None:
+            for n in range(first, first + 12):
+                source.feed(f"{n * 50_000},{values_of(found)}\r\n".encode())
+
+        prints(0)
+        wait_for(lambda: line.shape is not None)
+        assert line.program is None
+        line.send("?")
+        wait_for(lambda: b"".join(asked) == b"?\n")
+        said = (
+            f"# Tick Stone: listening program {found.program.identity}\r\n{found.plan.header}\r\n"
+        )
+        source.feed(said.encode())
+        prints(12)
+        wait_for(lambda: line.counters.rows == 24)
+        assert line.shape is not None
+        assert line.program is not None
+        assert line.program.standing == "now"
+        assert [one.name for one in line.shape.columns] == [one.name for one in found.columns]
+        assert [one.quantity for one in line.shape.columns][1:] == [
+            one.quantity for one in found.columns
+        ][1:]
+        assert line.sensors == {one.name: int(one.device) for one in found.columns[1:]}
+        assert line.counters.bad == 0

@@ -506,8 +506,8 @@ class Program(Base):
     """A program as it was written for a rig's board. Never changed: the database refuses.
 
     identity: of its text, as it says itself. kind: listen, convert or rules. columns: what it
-    prints: name, unit, quantity, sensor_id. basis: what it rests on: the wiring, calibrations and
-    rules of then.
+    prints: name, header, unit, quantity, sensor_id. basis: what it rests on: the wiring,
+    calibrations and rules of then.
     """
 
     __tablename__ = "program"

@@ -184,6 +184,7 @@ def keep_written(session: Session, rig: Rig, written: Written) -> Program:
             columns=[
                 {
                     "name": column.name,
+                    "header": column.header,
                     "unit": known_unit(column.unit) or "",
                     "quantity": column.quantity,
                     "sensor_id": int(column.device) if column.device else None,

@@ -13,6 +13,7 @@ import { Over } from "../shell/Over";
 import { Skeleton, Trouble } from "../shell/States";
 import { useKey } from "../shell/keys";
 import { grouped } from "../units/units";
+import { AskBoard } from "./AskBoard";
 import { BoardPanel } from "./BoardPanel";
 import { ColumnsPanel } from "./ColumnsPanel";
 import { Lanes } from "./Lanes";
@@ -61,6 +62,8 @@ export default function LinePage() {
     </>
   );
 }
+
+const PROGRAMS: Record<string, string> = { listen: "listening", convert: "converting" };
 
 type Side = "lines" | "columns" | "board";
 
@@ -116,8 +119,11 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
           <span>
             {line.label}
             {line.speed !== null && `, ${line.speed} baud`}
-            {line.program?.standing === "now" && `, listening program ${line.program.identity}`}
+            {line.program?.standing === "now" && `, ${PROGRAMS[line.program.kind]} program ${line.program.identity}`}
           </span>
+          {!line.program && !line.board && line.state === "live" && line.kind !== "replay" && (
+            <AskBoard rigId={rig.id} />
+          )}
           <LineStrip line={line} store={store} isCut={isCut} />
         </div>
       )}
@@ -137,7 +143,7 @@ function OpenLine({ rig, onClosed }: { rig: Rig; onClosed: () => Promise<unknown
           {line.program.standing === "older" && (
             <>
               {" "}
-              <Link to={`/rigs/${rig.id}/program/listen`}>To the program of now</Link>
+              <Link to={`/rigs/${rig.id}/program/${line.program.kind}`}>To the program of now</Link>
             </>
           )}
         </p>

@@ -31,7 +31,9 @@ from tickstone.work.live.machines import LiveMachine
 from tickstone.work.live.memory import (
     as_written,
     candidates_of,
+    could_be_written,
     knows,
+    named_as_written,
     remembered_sensors,
     remembered_shape,
     sensors_as_written,
@@ -237,6 +239,9 @@ class LineDesk:
                 line.program = board_program(session, session.get_one(Rig, rig_id), kind, identity)
                 if place.kind != "replay":
                     note_running(session, rig_id, line.program, is_changed=False)
+            columns = line.program.columns
+            # A board that was running already said no header; now it says who it is.
+            line.rename(lambda shape: named_as_written(shape, columns))
             line.revision += 1
 
         def settle(shape: LineShape) -> LineShape:
@@ -253,7 +258,7 @@ class LineDesk:
             if program is not None and program.columns:
                 if names_agree(shape, program.columns):
                     known = {**sensors_as_written(program.columns, candidates), **known}
-                elif program.standing != "changed":
+                elif program.standing != "changed" and not could_be_written(shape, program.columns):
                     line.program = program = replace(program, standing="changed")
                     with Session(self.engine) as session:
                         note_running(session, rig_id, program, is_changed=True)

@@ -155,6 +155,17 @@ class LiveLine:
             self._reader.reshape(shape)
             self._take_shape(shape)
 
+    def rename(self, how: Callable[[LineShape], LineShape | None]) -> None:
+        """Call the columns otherwise from the next line on; lines before keep their names.
+
+        For the thread that reads. how: gets the shape of the next line; None leaves it.
+        """
+        learns_again, shape = self._reader.learns_again, self._reader.shape
+        renamed = how(shape) if shape is not None and self.recorder is None else None
+        if renamed is not None:
+            self._reader.reshape(renamed)
+            self._reader.learns_again = learns_again
+
     @property
     def waiting(self) -> list[JudgedLine]:
         """The lines that are to be learnt from."""

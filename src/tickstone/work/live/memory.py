@@ -49,8 +49,13 @@ def knows(learnt: LineShape, line: dict[str, Any]) -> bool:
     known by how they are taken apart and how many values they have.
     """
     known, now = line.get("signature") or [""], signature_of(learnt)
-    is_nameless = not learnt.header and not any(column.label for column in learnt.columns)
-    return known == now or (is_nameless and known[0] == now[0] and len(known) == len(now))
+    alike = known[0] == now[0] and len(known) == len(now)
+    return known == now or (is_nameless(learnt) and alike)
+
+
+def is_nameless(shape: LineShape) -> bool:
+    """Whether nothing that was printed says what the columns are."""
+    return not shape.header and not any(column.label for column in shape.columns)
 
 
 def remembered_shape(learnt: LineShape, line: dict[str, Any]) -> LineShape:
@@ -78,6 +83,31 @@ def as_written(shape: LineShape, columns: Sequence[dict[str, Any]]) -> LineShape
             one if one.quantity == "time" else replace(one, quantity=told["quantity"])
             for one, told in zip(shape.columns, columns, strict=True)
         ),
+    )
+
+
+def could_be_written(shape: LineShape, columns: Sequence[dict[str, Any]]) -> bool:
+    """Whether these may be the columns of a program, for all that nameless ones tell."""
+    return is_nameless(shape) and len(shape.columns) == len(columns)
+
+
+def named_as_written(shape: LineShape, columns: Sequence[dict[str, Any]]) -> LineShape | None:
+    """Nameless columns with the names that the program which prints them was written with; None
+    when they are not nameless, or not as many.
+
+    Such a program tells its own time first, in µs.
+    """
+    if not could_be_written(shape, columns):
+        return None
+    return replace(
+        shape,
+        columns=tuple(
+            replace(one, name=told["name"], unit=told["unit"], quantity=told["quantity"])
+            for one, told in zip(shape.columns, columns, strict=True)
+        ),
+        time=0,
+        time_unit="µs",
+        header=",".join(told.get("header", "") for told in columns),
     )
 
 
