@@ -1,6 +1,7 @@
 /* The simulated chip on its bench: pins, converter, bus and serial line, driven by a script.
 
    bench CHIP PROGRAM.elf WHAT-IT-PRINTS < script
+   bench find LAST-ADDRESS-OF-FLASH LAST-ADDRESS-OF-RAM
 
    A line of the script says one thing; all numbers are decimal, times in µs:
      run US                     how long
@@ -353,7 +354,23 @@ static int obey(char *text, double *run_us) {
   return text[0] == '\n' || text[0] == 0;
 }
 
+/* The first chip the simulator knows whose memories end there and whose ports begin with B, as those
+   of the small boards do; its name is printed. */
+extern avr_kind_t *avr_kind[];
+static int find(uint32_t flash_end, uint16_t ram_end) {
+  for (int n = 0; avr_kind[n]; n++) {
+    avr_t *one = avr_kind[n]->make();
+    if (one->flashend != flash_end || one->ramend != ram_end) continue;
+    avr_init(one);
+    if (avr_io_getirq(one, AVR_IOCTL_IOPORT_GETIRQ('A'), 0)) continue;
+    return puts(avr_kind[n]->names[0]) < 0;
+  }
+  return 4;
+}
+
 int main(int count, char **words) {
+  if (count == 4 && !strcmp(words[1], "find"))
+    return find((uint32_t)strtoul(words[2], NULL, 0), (uint16_t)strtoul(words[3], NULL, 0));
   if (count != 4 || !(printed = fopen(words[3], "wb"))) return 2;
   static elf_firmware_t program;
   if (elf_read_firmware(words[2], &program) != 0) return 3;

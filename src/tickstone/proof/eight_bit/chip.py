@@ -14,13 +14,13 @@ from functools import cache
 from importlib import resources
 from pathlib import Path
 
-CHIP = "atmega328p"
-"""The compiler's and the simulator's own word for the chip of the common small boards."""
+_FLASH_ENDS, _RAM_ENDS = 0x7FFF, 0x8FF
+"""What tells the chip of the common small boards from others the simulator knows (from memory)."""
 CLOCK_HZ = 16_000_000
 FLASH_BYTES, RAM_BYTES = 32_256, 2_048
 """Of that chip, less what its loader takes (from memory)."""
 _FLAGS = (
-    f"-mmcu={CHIP}", f"-DF_CPU={CLOCK_HZ}UL", "-std=gnu++11", "-Os", "-Wall", "-Wextra", "-Werror",
+    f"-DF_CPU={CLOCK_HZ}UL", "-std=gnu++11", "-Os", "-Wall", "-Wextra", "-Werror",
     "-ffunction-sections", "-fdata-sections", "-fno-exceptions", "-fno-threadsafe-statics",
     "-flto", "-fno-fat-lto-objects", "-Wl,--gc-sections",
 )  # fmt: skip
@@ -73,7 +73,7 @@ def build(text: str, folder: Path) -> Built:
     with resources.as_file(resources.files(__package__)) as here:
         done = subprocess.run(
             [
-                "avr-g++", *_FLAGS, f"-I{here}", f"-I{folder}", "-include", "core.h", "-x", "c++",
+                *_compiler(), f"-I{here}", f"-I{folder}", "-include", "core.h", "-x", "c++",
                 str(source), "-x", "none", str(core), "-o", str(elf),
             ],
             capture_output=True, text=True, check=False, timeout=COMPILES_WITHIN_S,
@@ -95,7 +95,7 @@ def run(built: Built, script: Sequence[str]) -> Ran:
     """
     printed = built.elf.with_suffix(".txt")
     done = subprocess.run(
-        [str(_bench()), CHIP, str(built.elf), str(printed)],
+        [str(_bench()), _chip(), str(built.elf), str(printed)],
         input="\n".join(script) + "\n",
         capture_output=True,
         text=True,
@@ -145,6 +145,20 @@ def _bench() -> Path:
 
 
 @cache
+def _chip() -> str:
+    """The compiler's and the simulator's own word for the chip of the common small boards."""
+    done = subprocess.run(
+        [str(_bench()), "find", hex(_FLASH_ENDS), hex(_RAM_ENDS)],
+        capture_output=True, text=True, check=True, timeout=30.0,
+    )  # fmt: skip
+    return done.stdout.strip()
+
+
+def _compiler() -> list[str]:
+    return ["avr-g++", f"-mmcu={_chip()}", *_FLAGS]
+
+
+@cache
 def _core() -> Path:
     with resources.as_file(resources.files(__package__)) as here:
         source = b"".join((here / name).read_bytes() for name in ("core.h", "Wire.h", "core.cpp"))
@@ -152,6 +166,6 @@ def _core() -> Path:
             source,
             ".o",
             lambda made: [
-                "avr-g++", *_FLAGS, f"-I{here}", "-c", str(here / "core.cpp"), "-o", str(made),
+                *_compiler(), f"-I{here}", "-c", str(here / "core.cpp"), "-o", str(made),
             ],
         )  # fmt: skip
