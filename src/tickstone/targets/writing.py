@@ -26,6 +26,7 @@ class Writer(ABC):
     names: ClassVar[dict[str, str]]
     """What signs and functions are called, where that is not the sign itself."""
     indent: ClassVar[str] = "  "
+    no_yes: ClassVar[tuple[str, str]] = ("false", "true")
 
     def __init__(self, routine: Routine) -> None:
         self.routine = routine
@@ -113,9 +114,17 @@ class Writer(ABC):
     def special(self, sign: str, of: Sequence[Term], kind: Kind) -> tuple[str, int] | None:
         """What is written otherwise in this language, with how tightly it binds."""
 
-    @abstractmethod
     def number(self, value: float, kind: Kind) -> str:
         """A number that stands in the text."""
+        if kind is Kind.FLAG:
+            return self.no_yes[bool(value)]
+        if kind is Kind.STATUS:
+            return status_name(Status(int(value)))
+        return self.real(value) if kind is Kind.REAL else str(int(value))
+
+    @abstractmethod
+    def real(self, value: float) -> str:
+        """A real number that stands in the text."""
 
     @abstractmethod
     def name(self, text: str) -> str:
@@ -214,13 +223,7 @@ class CppWriter(Writer):
                 return self._written(of[0])
         return None
 
-    def number(self, value: float, kind: Kind) -> str:
-        if kind is Kind.FLAG:
-            return "true" if value else "false"
-        if kind is Kind.STATUS:
-            return status_name(Status(int(value)))
-        if kind is not Kind.REAL:
-            return str(int(value))
+    def real(self, value: float) -> str:
         return single(value)
 
     def name(self, text: str) -> str:
@@ -279,6 +282,7 @@ class PythonWriter(Writer):
         "atan2": "math.atan2", "asin": "math.asin", "floor": "math.floor",
     }  # fmt: skip
     indent = "    "
+    no_yes = ("False", "True")
 
     def special(self, sign: str, of: Sequence[Term], kind: Kind) -> tuple[str, int] | None:
         match sign:
@@ -308,13 +312,7 @@ class PythonWriter(Writer):
                 return self._written(of[0])
         return None
 
-    def number(self, value: float, kind: Kind) -> str:
-        if kind is Kind.FLAG:
-            return "True" if value else "False"
-        if kind is Kind.STATUS:
-            return status_name(Status(int(value)))
-        if kind is not Kind.REAL:
-            return str(int(value))
+    def real(self, value: float) -> str:
         if value != value:
             return "NAN"
         if math.isinf(value):
