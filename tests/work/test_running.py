@@ -100,7 +100,7 @@ def test_a_board_with_an_older_program_is_told_on_the_line_and_the_stones(
         line = heard(desk, rig.id, found.program.identity, found.plan.header, values_of(found))
         assert line.program is not None
         assert line.program.standing == "older"
-        assert "Left ranger is wired otherwise since" in line.program.says
+        assert "Left ranger: wired otherwise since" in line.program.says
         standing = standing_of(session, Cache(), rig)
         stones = dict(zip((one.name for one in standing.sensors), standing.stones, strict=True))
         assert any("wired otherwise since" in one.reason for one in stones["Left ranger"])
@@ -148,9 +148,9 @@ def test_a_program_that_converts_is_told_by_what_is_in_use(engine: Engine, desk:
         desk.sensors(session, line)
         assert board_lags(session, rig) == {}
 
-        left, strip = (
+        front, left, strip = (
             next(one for one in rig.sensors if one.name == name)
-            for name in ("Left ranger", "Nose strip")
+            for name in ("Front ranger", "Left ranger", "Nose strip")
         )
         used = left.in_use[0]
         columns = {
@@ -180,10 +180,12 @@ def test_a_program_that_converts_is_told_by_what_is_in_use(engine: Engine, desk:
 
         rig.temperature_c = (rig.temperature_c or 0.0) + 5.0
         session.commit()
-        assert strip.id in board_lags(session, rig)
+        lags = board_lags(session, rig)
+        assert front.id in lags  # the speed of sound is another
+        assert strip.id not in lags  # which light does not ask for
         program = board_program(session, rig, "convert", identity)
         assert program.standing == "older"
-        assert "or the air, are otherwise since" in program.says
+        assert "Front ranger: set otherwise since, or in other air" in program.says
 
 
 def test_a_board_that_ran_already_is_asked_and_its_columns_are_named(

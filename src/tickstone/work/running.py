@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 
 from tickstone.core.lines.shape import LineShape
 from tickstone.store.models import BoardRuns, Program, Rig, utc_now
-from tickstone.work.catalogue import catalogue_of
+from tickstone.work.catalogue import Catalogue, catalogue_of
+from tickstone.work.programs import Wanted, write_program
 from tickstone.work.sensing import rules_of
 from tickstone.work.summing import sums_rest_on
 from tickstone.work.wiring import grounds_of, wiring_of
@@ -21,11 +22,22 @@ Standing = Literal["now", "older", "changed", "unknown", "other rig"]
 
 
 @dataclass(frozen=True, slots=True)
+class Outdated:
+    """Something of a sensor that is otherwise than when a program was written. what: in words that
+    stand behind its name.
+    """
+
+    sensor_id: int
+    name: str
+    what: str
+
+
+@dataclass(frozen=True, slots=True)
 class BoardProgram:
     """A program that a board says it runs. columns: as it was written with; none when it is not in
     the record.
 
-    outdated: what is otherwise since, a sentence, by the number of the sensor.
+    outdated: what is otherwise since, sensor by sensor.
     """
 
     kind: str
@@ -33,7 +45,7 @@ class BoardProgram:
     standing: Standing
     written_at: datetime | None = None
     columns: tuple[dict[str, Any], ...] = ()
-    outdated: tuple[tuple[int, str], ...] = ()
+    outdated: tuple[Outdated, ...] = ()
     rig_name: str = ""
 
     @property
@@ -54,7 +66,10 @@ class BoardProgram:
                 "columns: it was changed by hand since. What it prints counts."
             )
         if self.standing == "older":
-            since = " ".join(said for _, said in self.outdated)
+            names: dict[str, list[str]] = {}
+            for one in self.outdated:
+                names.setdefault(one.what, []).append(one.name)
+            since = " ".join(f"{', '.join(whose)}: {what}." for what, whose in names.items())
             return f"The board runs the {kind} program of {day}. {since} Take the program of now."
         fits = "the wiring of now" if self.kind == "listen" else "what is wired and in use now"
         return f"The board runs the {kind} program of {day}, which fits {fits}."
@@ -82,27 +97,51 @@ def board_program(session: Session, rig: Rig, kind: str, identity: str) -> Board
     )
 
 
-def _outdated(session: Session, rig: Rig, program: Program) -> tuple[tuple[int, str], ...]:
-    """Sensors of which something is otherwise than when the program was written, and what."""
+def _outdated(session: Session, rig: Rig, program: Program) -> tuple[Outdated, ...]:
+    """What is otherwise than when the program was written."""
     catalogue = catalogue_of(session)
     wiring = wiring_of(session, rig, catalogue)
     sensors = {str(one.id): one for one in rig.sensors}
-    found: list[tuple[int, str]] = []
+    found: list[Outdated] = []
     for device, grounds in program.basis.get("wiring", {}).items():
         if wiring is not None and device in sensors and grounds_of(wiring, device) != grounds:
-            found.append((int(device), f"{sensors[device].name} is wired otherwise since."))
+            found.append(Outdated(int(device), sensors[device].name, "wired otherwise since"))
     rules = rules_of(session, [one.id for one in rig.sensors])
+    set_otherwise: dict[str, dict[str, Any]] = {}
     for device, then in program.basis.get("sums", {}).items():
-        if device in sensors:
-            sensor = sensors[device]
-            now = sums_rest_on(sensor, catalogue, rules.get(sensor.id, []))
-            said = [_differs(then.get(key), now.get(key)) for key in {**then, **now}]
-            found += [(sensor.id, f"{sensor.name}: {one}.") for one in said if one]
+        if device not in sensors:
+            continue
+        sensor = sensors[device]
+        now = sums_rest_on(sensor, catalogue, rules.get(sensor.id, []))
+        said = [
+            _differs(then["decided"].get(key), now["decided"].get(key))
+            for key in {**then["decided"], **now["decided"]}
+        ]
+        found += [Outdated(sensor.id, sensor.name, one) for one in said if one]
+        if not any(said) and then["settings"] != now["settings"]:
+            set_otherwise[device] = then
+    if set_otherwise:
+        # Air that a sensor's sums do not ask for makes no difference: what counts is the numbers.
+        numbers = _numbers_now(session, rig, catalogue)
+        found += [
+            Outdated(int(device), sensors[device].name, "set otherwise since, or in other air")
+            for device, then in set_otherwise.items()
+            if numbers.get(device) != then["numbers"]
+        ]
     return tuple(found)
 
 
+def _numbers_now(session: Session, rig: Rig, catalogue: Catalogue) -> dict[str, Any]:
+    """The constants of each sensor in a program of now; none where none can be written."""
+    try:
+        written = write_program(session, rig, catalogue, Wanted("convert"))
+    except ValueError:
+        return {}
+    return {device: one["numbers"] for device, one in written.basis["sums"].items()}
+
+
 def _differs(then: list[Any] | None, now: list[Any] | None) -> str:
-    """What a person is told of an entry of `sums_rest_on`; empty when it is the same."""
+    """What a person is told of what is decided by `sums_rest_on`; empty when it is the same."""
     if then is None or now is None:
         label, _, made = then or now or ["", "", ""]
         when = f" of {_day(datetime.fromisoformat(made))}" if made else ""
@@ -111,8 +150,6 @@ def _differs(then: list[Any] | None, now: list[Any] | None) -> str:
         )
     if then[1] == now[1]:
         return ""
-    if not now[2]:
-        return f"its {now[0]}, or the air, are otherwise since"
     old, new = (datetime.fromisoformat(one[2]) for one in (then, now))
     if old.date() == new.date():
         return f"it has “{now[0]}” of {_day(old)}, {old:%H:%M}; in use is that of {new:%H:%M}"
@@ -143,13 +180,10 @@ def board_lags(session: Session, rig: Rig) -> dict[int, str]:
     if row is None or row.is_changed:
         return {}
     found = board_program(session, rig, row.kind, row.identity)
-    since: dict[int, list[str]] = {}
-    for sensor_id, said in found.outdated:
-        since.setdefault(sensor_id, []).append(said)
-    return {
-        sensor_id: replace(found, outdated=tuple((sensor_id, one) for one in said)).says
-        for sensor_id, said in since.items()
-    }
+    since: dict[int, list[Outdated]] = {}
+    for one in found.outdated:
+        since.setdefault(one.sensor_id, []).append(one)
+    return {sensor_id: replace(found, outdated=tuple(own)).says for sensor_id, own in since.items()}
 
 
 def names_agree(shape: LineShape, columns: Sequence[dict[str, Any]]) -> bool:

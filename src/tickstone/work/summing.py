@@ -48,18 +48,21 @@ def sum_up(session: Session, rig: Rig, catalogue: Catalogue, plan: ListeningPlan
         except CannotEmitError as error:
             left_out.append(LeftOut(reading.device, reading.label, str(error), _NEXT_BEST))
             continue
-        basis[reading.device] = sums_rest_on(sensor, catalogue, rules.get(sensor.id, []))
+        numbers = {one.name: one.value for one in summings[-1].routine.constants}
+        basis[reading.device] = {
+            **sums_rest_on(sensor, catalogue, rules.get(sensor.id, [])),
+            "numbers": numbers,
+        }
     return Summed(tuple(summings), tuple(left_out), basis)
 
 
 def sums_rest_on(sensor: Sensor, catalogue: Catalogue, rules: Sequence[Rule]) -> dict[str, Any]:
-    """What a sensor's sums are worked out from, with what a person calls it and its date.
-
-    An entry is its label, what tells it from another, and its day as ISO 8601, if it has one.
+    """What a sensor's sums are worked out from. decided: calibrations and rules, each with its
+    label, what tells it from another, and when it was made, as ISO 8601. settings: all others.
     """
     kind = kind_of(sensor, catalogue)
     if kind is None:
-        return {}
+        return {"decided": {}, "settings": ""}
     labels = {one.name: one.label for one in kind.calibrations}
     labels |= {one.name: one.label for one in kind.rules}
     made = {
@@ -79,7 +82,7 @@ def sums_rest_on(sensor: Sensor, catalogue: Catalogue, rules: Sequence[Rule]) ->
         for one in rules
     }
     settings = [values_of(parameters_of(sensor, kind)), asdict(sensor.rig.air)]
-    return {**made, **decided, "settings": ["settings", json.dumps(settings, default=str), ""]}
+    return {"decided": {**made, **decided}, "settings": json.dumps(settings, default=str)}
 
 
 def _summing(session: Session, sensor: Sensor, catalogue: Catalogue, reading: Reading) -> Summing:
