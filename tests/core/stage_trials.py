@@ -233,7 +233,7 @@ def thresholds(draw: st.DrawFn) -> TwoThresholds:
         draw(st.none() | st.floats(0.0, 0.5)),
         tuple(statuses[:1]),
         tuple(statuses[1 : draw(st.integers(1, 3))]),
-        draw(st.just(0.0) | st.floats(0.0, 1.0)),
+        draw(st.just(0.0) | st.integers(1, 64).map(lambda n: n / 64)),
     )
 
 

@@ -15,7 +15,7 @@ WITHIN = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One sample of all inputs, by name; NaN where there is none."""
+    """One sample of all inputs, by name, statuses too where they go in; NaN where there is none."""
 
     now_us: int
     given: Mapping[str, float]

@@ -21,6 +21,7 @@ from tickstone.core.listening.plan import TIME, USUAL_BAUD, USUAL_HZ, Listening,
 from tickstone.core.listening.reading import PrintedColumn
 from tickstone.core.listening.ways.echo import EchoReading
 from tickstone.core.status import Status
+from tickstone.targets.folding import folded
 from tickstone.targets.writing import PythonWriter, Writer, status_name
 
 IDENTITY = re.compile(r"Tick Stone: (?P<kind>[a-z]+) program (?P<identity>[0-9a-f]{8})")
@@ -42,7 +43,8 @@ class ProgramFile:
 class Target:
     """name: for commands, and of its folder. suffix: of its files. suits: whether a board runs it.
 
-    path: where a program of a name goes. facts: what its templates need besides the plan.
+    like: the target whose templates it has where it has none of its own. path: where a program of a
+    name goes. facts: what its templates need besides the plan.
     cannot: ways of reading that it does not have: why, and the next best. baud: of its line, where
     a program does not choose it.
     """
@@ -57,6 +59,7 @@ class Target:
     baud: int = 0
     writer: type[Writer] = PythonWriter
     sums_path: str = "sums.py"
+    like: str = ""
 
     def wanted(self, rate_hz: float = USUAL_HZ, baud: int = USUAL_BAUD) -> Listening:
         """What may be wanted of a listening program for this target."""
@@ -67,7 +70,12 @@ class Target:
     @cached_property
     def _environment(self) -> jinja2.Environment:
         environment = jinja2.Environment(
-            loader=jinja2.PackageLoader("tickstone.targets", self.name.replace("-", "_")),
+            loader=jinja2.ChoiceLoader(
+                [
+                    jinja2.PackageLoader("tickstone.targets", one.replace("-", "_"))
+                    for one in filter(None, (self.name, self.like))
+                ]
+            ),
             undefined=jinja2.StrictUndefined,
             trim_blocks=True,
             lstrip_blocks=True,
@@ -147,7 +155,7 @@ class Target:
         """The constants alone, as one block."""
         writers = [self.writer(one) for one in routines]
         text = self._environment.get_template("constants.j2").render(rig=rig, writers=writers)
-        return finished("", text).text
+        return finished(self.sums_path, text).text
 
     def sums(self, rig: str, routines: Sequence[Routine]) -> ProgramFile:
         """Chains as code: constants apart, then one structure for each."""
@@ -157,6 +165,7 @@ class Target:
             rig=rig,
             writers=writers,
             statuses=[(status_name(one), int(one), one.word) for one in statuses],
+            helpers=frozenset().union(*(one.helpers for one in writers)),
             banner=f"Tick Stone: conversion program {_BLANK}",
         )
         return finished(self.sums_path, text)
@@ -173,7 +182,7 @@ def converted_columns(
 
 def finished(path: str, text: str) -> ProgramFile:
     """A rendered program with its identity in it, and no more blank lines than are worth it."""
-    text = re.sub(r"[ \t]+\n", "\n", text)
+    text = folded(re.sub(r"[ \t]+\n", "\n", text), path.endswith(".py"))
     text = re.sub(r"\n{3,}", "\n\n", text).strip() + "\n"
     text = re.sub(r"\n\n([ \t]*\})", r"\n\1", text)
     if path.endswith(".py"):

@@ -4,20 +4,31 @@ from __future__ import annotations
 
 import math
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
-from typing import ClassVar
+from collections.abc import Iterator, Sequence
+from typing import ClassVar, cast
 
 import numpy as np
 
-from tickstone.core.emit.code import Constant, Each, Let, Remark, Set, Statement, StateOf, When
+from tickstone.core.emit.code import (
+    Constant,
+    Each,
+    Let,
+    Remark,
+    Set,
+    Statement,
+    StateOf,
+    When,
+    While,
+)
 from tickstone.core.emit.routine import NOW, Routine
-from tickstone.core.emit.terms import Cell, Kind, Name, Number, Operation, Term
+from tickstone.core.emit.terms import CUTS, Cell, Kind, Name, Number, Operation, Term, single_cut
 from tickstone.core.listening.names import plain_line
 from tickstone.core.status import Status
 
 _SIGNS = {"or": 1, "and": 2, "==": 3, "!=": 3, "<": 3, "<=": 3, ">": 3, ">=": 3,
           "+": 5, "-": 5, "*": 6, "/": 6}  # fmt: skip
 _TIGHTEST = 9
+HELPERS = ("left_of", "carried")
 
 
 class Writer(ABC):
@@ -31,7 +42,7 @@ class Writer(ABC):
     def __init__(self, routine: Routine) -> None:
         self.routine = routine
         self._kept = {one.name for one in routine.states}
-        self._constants = {one.name for one in routine.constants}
+        self._constants = {one.name: one.value for one in routine.constants}
         self._tables = {one.name: one for one in routine.tables}
 
     def term(self, one: Term, around: int = -1) -> str:
@@ -53,6 +64,8 @@ class Writer(ABC):
         raise TypeError(f"{one} is no term")
 
     def _operation(self, sign: str, of: Sequence[Term], kind: Kind) -> tuple[str, int]:
+        if sign in CUTS:
+            return self.cut(sign, *of)
         special = self.special(sign, of, kind)
         if special is not None:
             return special
@@ -89,12 +102,16 @@ class Writer(ABC):
         told = {name for one in self.routine.told for name in (*one.values, *one.statuses)}
         return sorted(self.routine.states, key=lambda one: one.name not in told)
 
-    def constants(self) -> list[tuple[str, str, str]]:
-        """Name, value and what is known of it, of every constant."""
+    def constants(self) -> list[tuple[str, Kind, str, str]]:
+        """Name, kind, value and what is known of it, of every constant."""
         return [
-            (self.constant_name(one.name), self.number(one.value, Kind.REAL), _known(one))
+            (self.constant_name(one.name), one.kind, self.number(one.value, one.kind), _known(one))
             for one in self.routine.constants
         ]
+
+    def cut(self, sign: str, left: Term, right: Term) -> tuple[str, int]:
+        """A comparison with a number that is meant to its last digit."""
+        return f"{self.term(left, 3)} {CUTS[sign]} {self.term(right, 3)}", 3
 
     def tables(self) -> list[tuple[str, Kind, list[str]]]:
         """Name, kind and values of every table."""
@@ -145,37 +162,51 @@ class Writer(ABC):
     @property
     def statuses(self) -> list[Status]:
         """Those that the routine names."""
-        found: set[int] = set()
-
-        def look(one: Term) -> None:
-            match one:
-                case Number(value, Kind.STATUS):
-                    found.add(int(value))
-                case Cell(_, index, _):
-                    look(index)
-                case Operation(_, of, _):
-                    for each in of:
-                        look(each)
-
-        def go(of: Sequence[Statement]) -> None:
-            for one in of:
-                match one:
-                    case Let(_, value, _) | Set(_, value):
-                        look(value)
-                    case When(condition, then, otherwise):
-                        look(condition)
-                        go(then)
-                        go(otherwise)
-                    case Each(_, count, body):
-                        look(count)
-                        go(body)
-
-        go(self.routine.statements)
+        found = {
+            int(one.value)
+            for one in self._terms(self.routine.statements)
+            if isinstance(one, Number) and one.kind is Kind.STATUS
+        }
+        found |= {int(one.begins) for one in self.routine.states if one.kind is Kind.STATUS}
         return [Status(one) for one in sorted(found)]
+
+    @property
+    def helpers(self) -> frozenset[str]:
+        """Signs that are a function of their own where the language lacks them."""
+        return frozenset(
+            one.sign
+            for one in self._terms(self.routine.statements)
+            if isinstance(one, Operation) and one.sign in HELPERS
+        )
+
+    def _terms(self, of: Sequence[Statement]) -> Iterator[Term]:
+        """Every term that is written, those within others too."""
+        for one in of:
+            match one:
+                case Let(_, value, _) | Set(_, value):
+                    yield from _within(value)
+                case When(condition, then, otherwise):
+                    yield from _within(condition)
+                    yield from self._terms([*then, *otherwise])
+                case Each(_, value, body) | While(value, body):
+                    yield from _within(value)
+                    yield from self._terms(body)
+
+
+def _within(one: Term) -> Iterator[Term]:
+    yield one
+    match one:
+        case Cell(_, index, _):
+            yield from _within(index)
+        case Operation(_, of, _):
+            for each in of:
+                yield from _within(each)
 
 
 def _known(one: Constant) -> str:
     """Unit, ± and what it rests on, in a few words."""
+    if one.kind is Kind.WHOLE:
+        return plain_line(one.rests_on)
     unit = one.unit or "no unit"
     doubt = f", ± {one.u:.2g}" if one.u else ""
     return plain_line(f"{unit}{doubt}; {one.rests_on}" if one.rests_on else f"{unit}{doubt}")
@@ -226,6 +257,10 @@ class CppWriter(Writer):
     def real(self, value: float) -> str:
         return single(value)
 
+    def cut(self, sign: str, left: Term, right: Term) -> tuple[str, int]:
+        at = right.value if isinstance(right, Number) else self._constants[cast(Name, right).text]
+        return f"{self.term(left, 3)} {single_cut(sign, at)} {self.term(right, 3)}", 3
+
     def name(self, text: str) -> str:
         return self.constant_name(text) if text in self._constants else text
 
@@ -253,6 +288,8 @@ class CppWriter(Writer):
                     *self.statements(body, 1),
                     "}",
                 ]
+            case While(condition, body):
+                return [f"while ({self.term(condition)}) {{", *self.statements(body, 1), "}"]
             case Remark(text):
                 return [f"// {plain_line(text)}"]
         raise TypeError(f"{one} is no statement")
@@ -266,12 +303,13 @@ class CppWriter(Writer):
 
     def parameters(self) -> str:
         """What a step takes; what is not used has no name, for compilers ask."""
-        names = [name for entry in self.routine.entries for name in entry.names]
-        written = [
-            f"uint32_t {NOW.text}" if NOW.text in self.routine.used else "uint32_t",
-            *(f"float {name}" if name in self.routine.used else "float" for name in names),
-        ]
-        return ", ".join(written)
+        taken = [NOW, *(one for entry in self.routine.entries for one in entry.parameters)]
+        return ", ".join(
+            f"{self.types[one.kind]} {one.text}"
+            if one.text in self.routine.used
+            else self.types[one.kind]
+            for one in taken
+        )
 
 
 class PythonWriter(Writer):
@@ -300,6 +338,9 @@ class PythonWriter(Writer):
             case "seconds":
                 later, earlier = (self.term(each, 5) for each in of)
                 return f"(({later} - {earlier}) & 0xFFFFFFFF) * 1e-6", 6
+            case "+" | "-" if kind is Kind.CLOCK:
+                left, right = self.term(of[0], 4), self.term(of[1], 5)
+                return f"({left} {sign} {right}) & 0xFFFFFFFF", 4
             case "/" if kind is Kind.WHOLE:
                 return f"{self.term(of[0], 5)} // {self.term(of[1], 6)}", 6
             case "/" if not isinstance(of[1], Number):
@@ -342,6 +383,8 @@ class PythonWriter(Writer):
                 return lines
             case Each(name, count, body):
                 return [f"for {name} in range({self.term(count)}):", *self._block(body)]
+            case While(condition, body):
+                return [f"while {self.term(condition)}:", *self._block(body)]
             case Remark(text):
                 return [f"# {plain_line(text)}"]
         raise TypeError(f"{one} is no statement")
@@ -360,9 +403,8 @@ class PythonWriter(Writer):
 
     def parameters(self) -> str:
         """What a step takes."""
-        return ", ".join(
-            [NOW.text, *(name for entry in self.routine.entries for name in entry.names)]
-        )
+        taken = [NOW, *(one for entry in self.routine.entries for one in entry.parameters)]
+        return ", ".join(one.text for one in taken)
 
 
 def single(value: float) -> str:

@@ -86,3 +86,21 @@ def test_a_machine_stops_for_whichever_is_nearer() -> None:
     visits = Runner(machine).replay(heard)
     assert [machine.states[n].name for n in visits.state] == ["go", "stop"]
     assert visits.from_s[1] == pytest.approx(0.2)
+
+
+@pytest.mark.parametrize("status", [Status.SLOW, Status.ONE_ALONE, Status.AT_ODDS])
+def test_what_bears_no_measurement_is_never_near(status: Status) -> None:
+    """Nothing of several measures: what the first says of itself is not taken for a value."""
+    machine = Machine.of(
+        {
+            "inputs": [
+                {"name": "front"}, {"name": "left"},
+                {"name": "near", "together": "nearest", "of": ["front", "left"]},
+            ],
+            "states": [{"name": "go"}, {"name": "stop"}],
+            "transitions": [{"leaves": "go", "to": "stop", "when": "near < 0.4"}],
+        }
+    )  # fmt: skip
+    front = Signal.of(np.arange(6) / 10, np.full(6, 2.0), status=[int(status)] * 6)
+    heard = {"front": front, "left": told([np.nan] * 6)}
+    assert Runner(machine).replay(heard).state.tolist() == [0]

@@ -50,13 +50,21 @@ class Each:
 
 
 @dataclass(frozen=True, slots=True)
+class While:
+    """A loop for as long as something is so. Whoever says one sees to it that it ends."""
+
+    condition: Term
+    body: list[Statement]
+
+
+@dataclass(frozen=True, slots=True)
 class Remark:
     """A comment: why."""
 
     text: str
 
 
-Statement = Let | Set | When | Each | Remark
+Statement = Let | Set | When | Each | While | Remark
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,13 +79,17 @@ class StateOf:
 
 @dataclass(frozen=True, slots=True)
 class Constant:
-    """A named number. u: its standard uncertainty. rests_on: on what, in a few words."""
+    """A named number. u: its standard uncertainty. rests_on: on what, in a few words.
+
+    kind: WHOLE for what tells things apart, CLOCK for a time in µs.
+    """
 
     name: str
     value: float
     unit: str = ""
     u: float | None = None
     rests_on: str = ""
+    kind: Kind = Kind.REAL
 
 
 @dataclass(frozen=True, slots=True)
@@ -229,12 +241,13 @@ class Code:
         unit: str | None = None,
         u: float | None = None,
         rests_on: str = "",
+        kind: Kind = Kind.REAL,
     ) -> Name:
         """A number that a person may want to see by name. unit: left out, of what enters."""
         name = self._named(hint)
         known = self.unit if unit is None else unit
-        self.constants.append(Constant(name, float(value), known, u, rests_on))
-        return Name(name, Kind.REAL)
+        self.constants.append(Constant(name, float(value), known, u, rests_on, kind))
+        return Name(name, kind)
 
     def set(self, place: Name | Cell, value: Given) -> None:
         """Give something another value."""
@@ -261,6 +274,17 @@ class Code:
         branch = self.statements[-1]
         assert isinstance(branch, When)
         outer, self.statements = self.statements, branch.otherwise
+        try:
+            yield
+        finally:
+            self.statements = outer
+
+    @contextmanager
+    def while_(self, condition: Term) -> Iterator[None]:
+        """What follows for as long as it is so."""
+        loop = While(condition, [])
+        self.statements.append(loop)
+        outer, self.statements = self.statements, loop.body
         try:
             yield
         finally:

@@ -20,6 +20,7 @@ from tickstone.core.emit.code import (
     StateOf,
     Table,
     When,
+    While,
 )
 from tickstone.core.emit.terms import Kind, Name, is_number, names_in, pick
 from tickstone.core.quantity import Quantity
@@ -28,11 +29,27 @@ from tickstone.core.status import Status
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """What goes in for one role: a value for each lane. A value that is not there is NaN."""
+    """What goes in for one role: a value for each lane. A value that is not there is NaN.
+
+    statuses: names of what comes beside each value, where somebody has told it already.
+    """
 
     role: str
     names: tuple[str, ...]
     quantity: Quantity
+    statuses: tuple[str, ...] = ()
+
+    @property
+    def parameters(self) -> tuple[Name, ...]:
+        """All that goes in, each value with its status behind it."""
+        if not self.statuses:
+            return tuple(Name(one, Kind.REAL) for one in self.names)
+        pairs = zip(self.names, self.statuses, strict=True)
+        return tuple(
+            one
+            for name, status in pairs
+            for one in (Name(name, Kind.REAL), Name(status, Kind.STATUS))
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +112,11 @@ def routine_of(chain: Chain, name: str, outputs: Sequence[str]) -> Routine:
     for output in outputs:
         code.prefix = _word(output)
         told.append(_told(code, output, flows[chain.node_of(output)], wanted))
+    return finished(code, name, entries, told)
+
+
+def finished(code: Code, name: str, entries: Sequence[Entry], told: Sequence[Told]) -> Routine:
+    """What was said as a routine, without what nothing comes of."""
     statements = code.statements
     used = _used(statements)
     while any(isinstance(one, Let) and one.name not in used for one in _all(statements)):
@@ -124,7 +146,7 @@ def _all(statements: Sequence[Statement]) -> Iterator[Statement]:
         yield one
         if isinstance(one, When):
             yield from _all([*one.then, *one.otherwise])
-        elif isinstance(one, Each):
+        elif isinstance(one, Each | While):
             yield from _all(one.body)
 
 
@@ -138,7 +160,7 @@ def _used(statements: Sequence[Statement]) -> frozenset[str]:
             case Set(place, value):
                 found.update(names_in(place))
                 found.update(names_in(value))
-            case When(condition, _, _):
+            case When(condition, _, _) | While(condition, _):
                 found.update(names_in(condition))
             case Each(_, count, _):
                 found.update(names_in(count))
@@ -156,6 +178,8 @@ def _without(statements: Sequence[Statement], used: frozenset[str]) -> list[Stat
                 kept.append(When(condition, _without(then, used), _without(otherwise, used)))
             case Each(name, count, body):
                 kept.append(Each(name, count, _without(body, used)))
+            case While(condition, body):
+                kept.append(While(condition, _without(body, used)))
             case _:
                 kept.append(one)
     return kept

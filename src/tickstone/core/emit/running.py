@@ -9,9 +9,19 @@ from typing import Any
 
 import numpy as np
 
-from tickstone.core.emit.code import Each, Let, Remark, Set, Statement, When
+from tickstone.core.emit.code import Each, Let, Remark, Set, Statement, When, While
 from tickstone.core.emit.routine import NOW, Routine
-from tickstone.core.emit.terms import Cell, Kind, Name, Number, Operation, Term
+from tickstone.core.emit.terms import (
+    CUTS,
+    LONGEST_AGO_US,
+    Cell,
+    Kind,
+    Name,
+    Number,
+    Operation,
+    Term,
+    single_cut,
+)
 
 _WRAP = 2**32
 
@@ -25,10 +35,12 @@ class Runner:
     routine: Routine
     is_single: bool = False
     values: dict[str, Any] = field(default_factory=dict)
+    _exact: dict[str, float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         for one in self.routine.constants:
-            self.values[one.name] = self._real(one.value)
+            self.values[one.name] = self._kept(one.value, one.kind)
+            self._exact[one.name] = one.value
         for table in self.routine.tables:
             self.values[table.name] = [self._kept(one, table.kind) for one in table.values]
         for state in self.routine.states:
@@ -41,8 +53,8 @@ class Runner:
         """One sample of every input, by name; the values and statuses told, by output."""
         self.values[NOW.text] = now_us % _WRAP
         for entry in self.routine.entries:
-            for name in entry.names:
-                self.values[name] = self._real(given[name])
+            for one in entry.parameters:
+                self.values[one.text] = self._kept(given[one.text], one.kind)
         with np.errstate(all="ignore"):
             self._do(self.routine.statements)
         return {
@@ -78,6 +90,9 @@ class Runner:
                     for number in range(self._of(count)):
                         self.values[name] = number
                         self._do(body)
+                case While(condition, body):
+                    while self._of(condition):
+                        self._do(body)
                 case Remark():
                     pass
 
@@ -91,6 +106,8 @@ class Runner:
                 return self.values[array][self._of(index)]
             case Operation("pick", (condition, left, right), _):
                 return self._of(left) if self._of(condition) else self._of(right)
+            case Operation("below" | "at_most" | "above" | "reaches" as sign, (left, right), _):
+                return _OPERATIONS[self._cut(sign, right)](self._of(left), self._of(right))
             case Operation("and", (left, right), _):
                 return self._of(left) and self._of(right)
             case Operation("or", (left, right), _):
@@ -99,6 +116,12 @@ class Runner:
                 found = _OPERATIONS[sign](*(self._of(each) for each in of))
                 return self._kept(found, kind)
         raise TypeError(f"{one} is no term")
+
+    def _cut(self, sign: str, at: Term) -> str:
+        if not self.is_single:
+            return CUTS[sign]
+        assert isinstance(at, Name | Number)
+        return single_cut(sign, at.value if isinstance(at, Number) else self._exact[at.text])
 
 
 def _divided(a: Any, b: Any) -> Any:
@@ -130,6 +153,10 @@ _OPERATIONS: dict[str, Any] = {
     "floor": np.floor,
     "is_number": lambda a: a == a,
     "seconds": lambda later, earlier: ((later - earlier) % _WRAP) * np.float64(1e-6),
+    "left_of": lambda lasts, since, at: max(0, lasts - (at - since) % _WRAP),
+    "carried": lambda mark, at: (
+        at - LONGEST_AGO_US if (at - mark) % _WRAP > LONGEST_AGO_US else mark
+    ),
     "real": lambda a: a,
     "whole": lambda a: int(a) if a == a else 0,
     "clock": lambda a: a,

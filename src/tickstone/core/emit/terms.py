@@ -10,6 +10,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
+import numpy as np
+
 from tickstone.core.status import Status
 
 
@@ -140,6 +142,32 @@ def term(value: Given) -> Term:
     return Number(float(value), Kind.WHOLE if isinstance(value, int) else Kind.REAL)
 
 
+CUTS = {"below": "<", "at_most": "<=", "above": ">", "reaches": ">="}
+"""Comparisons with a number that is meant to its last digit, however few the board has."""
+
+
+def cut(sign: str, x: Term, at: Given) -> Term:
+    """x against a number, by one of CUTS."""
+    return Operation(sign, (x, term(at)), Kind.FLAG)
+
+
+def single_cut(sign: str, at: float) -> str:
+    """The sign by which a number of single precision lies on its side of a cut, which a board has
+    only to the nearest of them.
+
+    0.42 in single precision is a little less: what is below 0.42 may be just that.
+
+    >>> single_cut("below", 0.42), single_cut("below", 0.5), single_cut("reaches", 0.42)
+    ('<=', '<', '>')
+    """
+    near = float(np.float32(at))
+    if near < at and sign in ("below", "reaches"):
+        return {"below": "<=", "reaches": ">"}[sign]
+    if near > at and sign in ("at_most", "above"):
+        return {"at_most": "<", "above": ">="}[sign]
+    return CUTS[sign]
+
+
 _WIDER = (Kind.FLAG, Kind.STATUS, Kind.WHOLE, Kind.CLOCK, Kind.REAL)
 
 
@@ -236,6 +264,20 @@ def is_number(x: Term) -> Term:
 def seconds_between(later: Term, earlier: Term) -> Term:
     """From one reading of the clock to another, s; right across one wrap."""
     return Operation("seconds", (later, earlier), Kind.REAL)
+
+
+def left_of(lasts: Term, since: Term, at: Term) -> Term:
+    """How much is left of a time that began once, µs; none when it is over."""
+    return Operation("left_of", (lasts, since, at), Kind.CLOCK)
+
+
+LONGEST_AGO_US = 2**31 - 1
+"""Half way round the clock: marks no longer ago than that are told from ones to come."""
+
+
+def carried(mark: Term, at: Term) -> Term:
+    """A mark in time; one half the clock ago at most, if it was longer ago."""
+    return Operation("carried", (mark, at), Kind.CLOCK)
 
 
 def faded(mean: Term, share: Term, value: Given) -> Term:

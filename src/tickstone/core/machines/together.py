@@ -18,6 +18,8 @@ WAYS = {
     FARTHEST: "the farthest of those that measure",
     TRUST: "their mean by 1/u²; the nearest while they disagree",
 }
+BEARS_A_VALUE = (Status.OK, Status.SLOW, Status.ONE_ALONE, Status.AT_ODDS)
+"""Statuses that say something of a value: where none is told, they are not taken over."""
 APART_K = 3.0
 """Two that differ by more than so many of their joint standard uncertainties are at odds."""
 
@@ -101,7 +103,7 @@ def _decided(
         who[agreed] = -1
     status[at_odds] = Status.AT_ODDS
     none = many == 0
-    status[none] = codes[0][none]
+    status[none] = np.where(np.isin(codes[0], BEARS_A_VALUE), Status.MISSING, codes[0])[none]
     told = np.where(none, np.nan, told)
     who[none] = -1
     return told, who, status

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from tickstone.core.emit.routine import Routine
+from tickstone.core.emit.terms import Name
 from tickstone.proof.eight_bit.chip import build, run
 from tickstone.proof.stepped import Row, Stepped
 from tickstone.targets import TARGETS
@@ -25,11 +26,11 @@ def step_on_chip(routine: Routine, rows: Sequence[Row], folder: Path) -> Stepped
     Raises DoesNotCompileError, RuntimeError when the chip crashes or does not come to an end, and
     ValueError for more rows than it has room for.
     """
-    names = [name for entry in routine.entries for name in entry.names]
-    if len(rows) * 4 * (1 + len(names)) > MOST_BYTES:
-        raise ValueError(f"{len(rows)} rows of {len(names)} values are more than the chip holds")
+    taken = [one for entry in routine.entries for one in entry.parameters]
+    if len(rows) * 4 * (1 + len(taken)) > MOST_BYTES:
+        raise ValueError(f"{len(rows)} rows of {len(taken)} values are more than the chip holds")
     (folder / "sums.h").write_text(TARGETS["cpp"].sums("proof", [routine]).text, encoding="utf-8")
-    built = build(_program(routine, rows, names), folder)
+    built = build(_program(routine, rows, taken), folder)
     ran = run(built, [f"run {200_000 + 12_000 * len(rows)}"])
     if not ran.lines or ran.lines[-1] != "end":
         raise RuntimeError("the simulated chip did not come to the end of the rows")
@@ -51,13 +52,13 @@ def _bits(value: float) -> str:
     return f"0x{struct.unpack('<I', struct.pack('<f', value))[0]:08x}UL"
 
 
-def _program(routine: Routine, rows: Sequence[Row], names: Sequence[str]) -> str:
+def _program(routine: Routine, rows: Sequence[Row], taken: Sequence[Name]) -> str:
     """Reads its rows from program memory, and prints what each step told as bits."""
-    given = ",\n".join(", ".join(_bits(row.given[name]) for name in names) for row in rows)
+    given = ",\n".join(", ".join(_bits(row.given[one.text]) for one in taken) for row in rows)
     times = ", ".join(f"{row.now_us % 2**32}UL" for row in rows)
     told = [name for one in routine.told for name in one.values]
     flags = [name for one in routine.told for name in one.statuses]
-    arguments = "".join(f", float_at(&GIVEN[{len(names)} * n + {k}])" for k in range(len(names)))
+    arguments = "".join(f", float_at(&GIVEN[{len(taken)} * n + {k}])" for k in range(len(taken)))
     prints = "".join(f"  print_bits(it.{name});\n" for name in told)
     prints += "".join(f"  Serial.print(' ');\n  Serial.print(it.{name});\n" for name in flags)
     return f"""#include "sums.h"

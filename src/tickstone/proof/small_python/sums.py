@@ -18,12 +18,12 @@ _NO_WORLD = {
 
 def step_on_interpreter(routine: Routine, rows: Sequence[Row]) -> Stepped:
     """Every row through the code. Raises RuntimeError with what went wrong."""
-    names = [name for entry in routine.entries for name in entry.names]
+    taken = [one for entry in routine.entries for one in entry.parameters]
     code = TARGETS["small-python"].sums("proof", [routine]).text
     told = [name for one in routine.told for name in one.values]
     flags = [name for one in routine.told for name in one.statuses]
     given = "\n".join(
-        f"    ({row.now_us % 2**32}, {', '.join(_number(row.given[name]) for name in names)}),"
+        f"    ({row.now_us % 2**32}, {', '.join(_number(row.given[one.text]) for one in taken)}),"
         for row in rows
     )
     program = f"""{code}

@@ -41,4 +41,5 @@ PYTHON = Target(
         ),
     },
     baud=LINE_BAUD,
+    like="small-python",
 )

@@ -1,0 +1,147 @@
+"""Rules over a rig decide on the boards what they decide in a replay, at every line."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import strategies as st
+from tests.core.machines.test_routine import (
+    TICK_US,
+    here,
+    lines_of,
+    patient,
+    races,
+    sound,
+)
+from tests.core.machines.trials import machines
+
+from tickstone.core.machines.machine import Machine, MachineInput
+from tickstone.core.machines.routine import machine_routine
+from tickstone.core.machines.running import Runner
+from tickstone.core.machines.starting import STARTING_POINTS
+from tickstone.core.signal import Signal
+from tickstone.core.status import Status
+from tickstone.proof.eight_bit.sums import step_on_chip
+from tickstone.proof.rules import replayed
+from tickstone.proof.small_python.sums import step_on_interpreter
+from tickstone.proof.stepped import Row, Stepped
+
+PERIOD_US = 50_000
+
+
+def rows_of(heard: dict[str, Signal]) -> list[Row]:
+    times = next(iter(heard.values())).time_s
+    return [
+        Row(
+            round(float(time_s) * 1e6),
+            {
+                name: value
+                for of, one in heard.items()
+                for name, value in (
+                    (f"{of}_in", float(one.value[k])),
+                    (f"{of}_in_status", int(one.flag[k])),
+                )
+            },
+        )
+        for k, time_s in enumerate(times)
+    ]
+
+
+def states(machine: Machine, told: Stepped) -> list[str]:
+    return [machine.states[int(row[0])].name for row in told.values]
+
+
+@settings(
+    max_examples=4,
+    deadline=None,
+    phases=[Phase.generate],
+    suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.filter_too_much],
+)
+@given(machines().filter(lambda one: len(one.transitions) > 2), st.integers(0, 2**32 - 1))
+def test_random_rules_decide_on_the_boards_as_here(
+    tmp_path: Path, machine: Machine, seed: int
+) -> None:
+    machine = patient(machine)
+    heard = {name: sound(one) for name, one in lines_of(seed, 0.25).items()}
+    if races(machine, heard):
+        return
+    routine, due = machine_routine(machine, "rules", TICK_US), here(machine, heard)
+    assert states(machine, step_on_interpreter(routine, rows_of(heard))) == due
+    assert states(machine, step_on_chip(routine, rows_of(heard), tmp_path)) == due
+
+
+def some_course(machine: Machine, of: MachineInput, rng: np.random.Generator) -> dict[str, float]:
+    """Something that stays a while on one side or the other of all that matters to an input."""
+    cuts = Runner(machine).cuts[of.name]
+    sides = [*(cuts - 0.01), *(cuts + 0.01)]
+    value, status = float(rng.choice(sides)), Status.OK
+    if of.states:
+        value = 0.0 if rng.random() < 0.5 else float(rng.integers(0, len(of.states)))
+    if rng.random() < 0.2:
+        status = Status.NO_ECHO
+    return {f"{of.name}_in": float(np.float32(value)), f"{of.name}_in_status": int(status)}
+
+
+def some_rows(machine: Machine, count: int, seed: int) -> list[Row]:
+    """Lines of a board; each input says the same for some of them."""
+    rng = np.random.default_rng(seed)
+    own = [one for one in machine.inputs if not one.together]
+    says: dict[str, dict[str, float]] = {one.name: {} for one in own}
+    stays = dict.fromkeys(says, 0)
+    rows = []
+    for n in range(count):
+        for one in own:
+            if stays[one.name] == 0:
+                says[one.name] = some_course(machine, one, rng)
+                stays[one.name] = int(rng.integers(1, 40))
+            stays[one.name] -= 1
+        given = {name: value for each in says.values() for name, value in each.items()}
+        rows.append(Row(2**32 - 1_000_000 + n * PERIOD_US, given))
+    return rows
+
+
+@pytest.mark.parametrize("name", STARTING_POINTS)
+def test_every_starting_point_decides_on_the_boards_as_here(name: str, tmp_path: Path) -> None:
+    machine = _known(name)
+    rows = some_rows(machine, 300, seed=len(name))
+    routine, due = machine_routine(machine, "rules", PERIOD_US), replayed(machine, rows)
+    told = step_on_chip(routine, rows, tmp_path)
+    assert [int(row[0]) for row in told.values] == due
+    assert [int(row[0]) for row in step_on_interpreter(routine, rows).values] == due
+    assert len({*due}) > 1
+    assert 0 < max(told.cycles) < 40_000
+
+
+def _known(name: str) -> Machine:
+    """A starting point fed by what it most likely is fed by."""
+    from tickstone.core.chains import CHAINS
+    from tickstone.core.machines.starting.point import Need
+
+    def output_of(need: Need) -> Any:
+        return next(
+            one.quantity
+            for kind in CHAINS.values()
+            for one in kind.outputs
+            if one.quantity.name == need.quantity
+        )
+
+    point = STARTING_POINTS[name]
+    document = point.document({need.name: {"sensor": "1", "output": "x"} for need in point.needs})
+    quantities = {need.name: output_of(need) for need in point.needs}
+    inputs = [
+        one
+        | (
+            {
+                "unit": quantities[one["name"]].unit,
+                "states": [state.name for state in quantities[one["name"]].states],
+            }
+            if one["name"] in quantities
+            else {}
+        )
+        for one in document["inputs"]
+    ]
+    return Machine.of({**document, "inputs": inputs})
