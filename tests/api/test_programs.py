@@ -12,7 +12,9 @@ BRAMBLE, PIPIT = "/api/rigs/1/programs", "/api/rigs/2/programs"
 
 def test_a_rig_without_a_board_is_told_what_comes_first(client: TestClient) -> None:
     rig = client.post("/api/rigs", json={"name": "Bare"}).json()
-    assert client.get(f"/api/rigs/{rig['id']}/programs").json() == {"board": "", "targets": []}
+    assert client.get(f"/api/rigs/{rig['id']}/programs").json() == {
+        "board": "", "decides": [], "targets": [],
+    }  # fmt: skip
     answer = client.post(f"/api/rigs/{rig['id']}/programs", json={})
     assert answer.status_code == 422
     assert "choose it first" in answer.json()["detail"]
@@ -42,8 +44,28 @@ def test_wiring_it_otherwise_makes_another_program(client: TestClient) -> None:
     assert "side_ranger" not in after["text"]
 
 
-@pytest.mark.parametrize("kind", ["listen", "convert"])
-@pytest.mark.parametrize("rig", [BRAMBLE, PIPIT])
+def test_a_rig_that_decides_nothing_has_nothing_to_write(asker: TestClient) -> None:
+    assert asker.get(PIPIT).json()["decides"] == []
+    answer = asker.post(PIPIT, json={"kind": "rules"})
+    assert answer.status_code == 422
+    assert "nothing is decided on this rig yet" in answer.json()["detail"]
+
+
+def test_rules_come_as_code_behind_their_sensors(asker: TestClient) -> None:
+    assert "Bramble’s rule" in asker.get(BRAMBLE).json()["decides"]
+    found = asker.post(BRAMBLE, json={"kind": "rules"}).json()
+    assert [one["name"] for one in found["columns"]].count("rules_state") == 1
+    assert "case RULES_IS_BRAKE:  // stop" in found["text"]
+    sums = found["beside"][0]["text"]
+    assert "RULES_FRONT_BELOW = 0.42f;  // m; front below 0.42 m" in sums
+    assert is_as_written(found["text"])
+
+
+@pytest.mark.parametrize(
+    ("rig", "kind"),
+    [(BRAMBLE, "listen"), (BRAMBLE, "convert"), (BRAMBLE, "rules"), (PIPIT, "listen"),
+     (PIPIT, "convert")],
+)  # fmt: skip
 def test_a_program_is_run_and_does_what_it_says(asker: TestClient, rig: str, kind: str) -> None:
     proof = asker.post(f"{rig}/proof", json={"kind": kind}).json()
     assert proof["missing"] == []

@@ -52,6 +52,18 @@ def test_conversions_and_constants(open_page: OpenPage) -> None:
     assert serious(page) == []
 
 
+def test_rules_as_code_and_where_there_are_none(open_page: OpenPage) -> None:
+    page = open_page("/rigs/1/program/rules")
+    expect(page.get_by_label("Text of bramble_rules.ino")).to_contain_text("RULES_IS_BRAKE")
+    page.get_by_role("button", name="Run it here").click()
+    expect(page.get_by_text("“Bramble’s rule”", exact=True)).to_be_visible(timeout=60_000)
+    assert serious(page) == []
+    page = open_page("/rigs/2/program/rules")
+    expect(page.get_by_text("Nothing is decided on this rig yet.")).to_be_visible()
+    page.get_by_role("link", name="rules", exact=True).click()
+    expect(page).to_have_url(re.compile("/rigs/2/rules$"))
+
+
 def test_a_second_pair_of_eyes_on_a_program(open_page: OpenPage) -> None:
     page = open_page("/rigs/1/program/own")
     field = page.get_by_label("Your program, in C++ or Python")

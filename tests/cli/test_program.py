@@ -60,6 +60,14 @@ def test_a_rig_of_the_record_becomes_a_program_and_constants(
     code, said = run("program", "Bramble", "--kind", "convert", "--out", str(tmp_path), *here)
     assert code == 0, said
     assert sorted(one.name for one in tmp_path.rglob("*.*")) == ["bramble_convert.ino", "sums.h"]
+    code, said = run("program", "Bramble", "--kind", "rules", "--out", str(tmp_path / "r"), *here)
+    assert code == 0, said
+    (rules,) = (tmp_path / "r").rglob("*.ino")
+    assert "enter_rules" in rules.read_text(encoding="utf-8")
+    code, said = run("program", "Pipit", "--kind", "rules", "--out", str(tmp_path / "p"), *here)
+    assert code == 2
+    assert "nothing is decided" in said
+    assert not (tmp_path / "p").exists()
     code, said = run("constants", "Bramble", *here)
     document = json.loads(said)
     assert code == 0

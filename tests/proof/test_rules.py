@@ -5,10 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import pytest
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
+from tests.core.control.test_routine import PLANT, RIG, controllers, readings
 from tests.core.machines.test_routine import (
     TICK_US,
     here,
@@ -19,16 +19,17 @@ from tests.core.machines.test_routine import (
 )
 from tests.core.machines.trials import machines
 
-from tickstone.core.machines.machine import Machine, MachineInput
+from tickstone.core.control.controller import Controller
+from tickstone.core.control.loop import simulate
+from tickstone.core.control.routine import controller_routine
+from tickstone.core.machines.machine import Machine
 from tickstone.core.machines.routine import machine_routine
-from tickstone.core.machines.running import Runner
 from tickstone.core.machines.starting import STARTING_POINTS
 from tickstone.core.signal import Signal
-from tickstone.core.status import Status
 from tickstone.proof.eight_bit.sums import step_on_chip
-from tickstone.proof.rules import replayed
+from tickstone.proof.rules import made_up_rows, replayed
 from tickstone.proof.small_python.sums import step_on_interpreter
-from tickstone.proof.stepped import Row, Stepped
+from tickstone.proof.stepped import Row, Stepped, differences, stepped_here
 
 PERIOD_US = 50_000
 
@@ -74,40 +75,10 @@ def test_random_rules_decide_on_the_boards_as_here(
     assert states(machine, step_on_chip(routine, rows_of(heard), tmp_path)) == due
 
 
-def some_course(machine: Machine, of: MachineInput, rng: np.random.Generator) -> dict[str, float]:
-    """Something that stays a while on one side or the other of all that matters to an input."""
-    cuts = Runner(machine).cuts[of.name]
-    sides = [*(cuts - 0.01), *(cuts + 0.01)]
-    value, status = float(rng.choice(sides)), Status.OK
-    if of.states:
-        value = 0.0 if rng.random() < 0.5 else float(rng.integers(0, len(of.states)))
-    if rng.random() < 0.2:
-        status = Status.NO_ECHO
-    return {f"{of.name}_in": float(np.float32(value)), f"{of.name}_in_status": int(status)}
-
-
-def some_rows(machine: Machine, count: int, seed: int) -> list[Row]:
-    """Lines of a board; each input says the same for some of them."""
-    rng = np.random.default_rng(seed)
-    own = [one for one in machine.inputs if not one.together]
-    says: dict[str, dict[str, float]] = {one.name: {} for one in own}
-    stays = dict.fromkeys(says, 0)
-    rows = []
-    for n in range(count):
-        for one in own:
-            if stays[one.name] == 0:
-                says[one.name] = some_course(machine, one, rng)
-                stays[one.name] = int(rng.integers(1, 40))
-            stays[one.name] -= 1
-        given = {name: value for each in says.values() for name, value in each.items()}
-        rows.append(Row(2**32 - 1_000_000 + n * PERIOD_US, given))
-    return rows
-
-
 @pytest.mark.parametrize("name", STARTING_POINTS)
 def test_every_starting_point_decides_on_the_boards_as_here(name: str, tmp_path: Path) -> None:
     machine = _known(name)
-    rows = some_rows(machine, 300, seed=len(name))
+    rows = made_up_rows(machine, 300, PERIOD_US, seed=len(name))
     routine, due = machine_routine(machine, "rules", PERIOD_US), replayed(machine, rows)
     told = step_on_chip(routine, rows, tmp_path)
     assert [int(row[0]) for row in told.values] == due
@@ -145,3 +116,21 @@ def _known(name: str) -> Machine:
         for one in document["inputs"]
     ]
     return Machine.of({**document, "inputs": inputs})
+
+
+@settings(
+    max_examples=3,
+    deadline=None,
+    phases=[Phase.generate],
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
+)
+@given(controllers, st.integers(0, 1000))
+def test_controllers_set_on_the_boards_what_they_set_here(
+    tmp_path: Path, controller: Controller, seed: int
+) -> None:
+    routine = controller_routine(controller, "loop", RIG.sample_s)
+    rows = readings(simulate(PLANT, controller, RIG, seed), seed)
+    chip = step_on_chip(routine, rows, tmp_path)
+    assert differences(chip, stepped_here(routine, rows, True)) == []
+    assert differences(step_on_interpreter(routine, rows), stepped_here(routine, rows, False)) == []
+    assert 0 < max(chip.cycles) < 20_000

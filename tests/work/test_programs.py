@@ -9,11 +9,13 @@ import pytest
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
+from tickstone.core.emit.deciding import FromSum
 from tickstone.demo.rigs import plant_demo
 from tickstone.proof.agreement import lines_for, made_up
 from tickstone.proof.eight_bit.chip import build
 from tickstone.proof.eight_bit.listening import listen_on_chip
 from tickstone.proof.heard import Heard
+from tickstone.proof.rules import replayed
 from tickstone.proof.small_python.listening import listen_on_interpreter
 from tickstone.proof.stepped import Row, stepped_here
 from tickstone.store.models import Program, Rig
@@ -97,6 +99,55 @@ def test_a_program_that_converts_tells_what_the_chains_tell(
     assert compared > 10
 
 
+def test_a_program_that_decides_is_in_the_states_of_a_replay(
+    session: Session, tmp_path: Path
+) -> None:
+    """The whole program: what its sensors are told goes through its chains into its rules."""
+    found = written(session, "Bramble", Wanted("rules"))
+    assert found.summed is not None
+    assert found.decided is not None
+    deciding = found.decided.decidings[0]
+    machine = deciding.machine
+    assert machine is not None
+    lines = 60
+    told = made_up(found.plan, lines, seed=11)
+    for line in range(lines):
+        # Clear ahead and level for a while, then something near: something has to be decided.
+        told["front_ranger"][line] = 9_000.0 if line % 30 < 20 else 1_500.0
+        for axis, counts in zip("xyz", (0.0, 0.0, 16_384.0), strict=True):
+            told[f"deck_level_a{axis}"][line] = counts
+    heard = heard_by(found, told, lines, tmp_path)
+    times = [round(heard.column("t")[n] or 0.0) for n in range(lines)]
+    by_name = {}
+    for one in found.summed.summings:
+        names = [name for entry in one.routine.entries for name in entry.names]
+        rows = [
+            Row(times[n], {
+                name: fed.scale * told[fed.column][n] if fed.column else math.nan
+                for name, fed in zip(names, one.fed, strict=True)
+            })
+            for n in range(lines)
+        ]  # fmt: skip
+        stepped = stepped_here(one.routine, rows, is_single=True)
+        kept = [name for each in one.routine.told for name in each.values]
+        for place, name in enumerate(kept):
+            by_name[one.routine.name, name] = [
+                (values[place], statuses[place])
+                for values, statuses in zip(stepped.values, stepped.statuses, strict=True)
+            ]
+    rows = []
+    for n in range(lines):
+        given = {}
+        for entry, fed in zip(deciding.routine.entries, deciding.fed, strict=True):
+            assert isinstance(fed, FromSum)
+            value, status = by_name[fed.routine, fed.value][n]
+            given[f"{entry.role}_in"], given[f"{entry.role}_in_status"] = value, status
+        rows.append(Row(times[n], given))
+    said = [int(one or 0.0) for one in heard.column(deciding.column.name)]
+    assert said == replayed(machine, rows)
+    assert {machine.states[one].name for one in said} > {"stopped", "drive"}
+
+
 def test_what_was_written_is_kept_once_and_never_changed(session: Session) -> None:
     rig = session.scalars(select(Rig).where(Rig.name == "Bramble")).one()
     found = written(session, "Bramble", Wanted())
@@ -105,8 +156,10 @@ def test_what_was_written_is_kept_once_and_never_changed(session: Session) -> No
     assert session.scalars(select(Program)).all() == [first]
 
 
-@pytest.mark.parametrize("rig", ["Bramble", "Pipit"])
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize(
+    ("rig", "kind"),
+    [*(("Bramble", kind) for kind in KINDS), ("Pipit", "listen"), ("Pipit", "convert")],
+)
 def test_a_program_is_proven_where_the_tools_are(session: Session, rig: str, kind: str) -> None:
     proof = prove(written(session, rig, Wanted(kind)))
     assert proof.missing == ()

@@ -14,6 +14,7 @@ from tickstone.link.page_port import PageSource
 from tickstone.store.models import BoardRuns, Calibration, Rig, utc_now
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
+from tickstone.work.deciding.keeping import RULES, in_use_of, keep, use
 from tickstone.work.live.desk import LineDesk
 from tickstone.work.live.line import LiveLine
 from tickstone.work.programs import Wanted, Written, keep_written, write_program
@@ -221,3 +222,29 @@ def test_a_board_that_ran_already_is_asked_and_its_columns_are_named(
         ][1:]
         assert line.sensors == {one.name: int(one.device) for one in found.columns[1:]}
         assert line.counters.bad == 0
+
+
+def test_a_program_that_decides_is_told_by_the_rules_in_use(engine: Engine, desk: LineDesk) -> None:
+    with Session(engine) as session:
+        rig, found = written(session, wanted=Wanted("rules"))
+        header = ",".join(one.header for one in found.columns)
+        values = ",".join("1" for _ in found.columns[1:])
+        line = heard(desk, rig.id, found.program.identity, header, values, "deciding")
+        assert line.program is not None
+        assert line.program.standing == "now"
+        assert "deciding" in line.program.says
+        assert "rules_state" not in line.sensors  # of the rig, and of no sensor of it
+
+        rules = in_use_of(session, rig)[RULES]
+        looks_at = [int(one) for one in rules.basis["sensors"]]
+        keep(session, rig, RULES, "Bolder", rules.document, looks_at, "")
+        session.commit()
+        program = board_program(session, rig, "rules", found.program.identity)
+        assert program.standing == "older"
+        today = f"{utc_now().day} {utc_now():%B}"
+        assert f"in use is “Bolder” of {today}" in program.says
+        assert program.says.count("Rules: it has “Bramble’s rule” of") == 1
+        assert set(board_lags(session, rig)) == set(looks_at)
+        use(session, rules)
+        session.commit()
+        assert board_lags(session, rig) == {}

@@ -22,7 +22,7 @@ def program(
     rig: Annotated[
         str, typer.Argument(help="A rig, by name; or a wiring as JSON, see docs/formats.md.")
     ],
-    kind: Annotated[str, typer.Option(help="listen, or convert.")] = "listen",
+    kind: Annotated[str, typer.Option(help="listen, convert, or rules.")] = "listen",
     target: Annotated[
         str, typer.Option(help=f"One of {', '.join(TARGETS)}; what suits the board else.")
     ] = "",
@@ -49,7 +49,7 @@ def program(
             chosen = target_named(wiring.board, target)
             plan = listening_plan(Path(rig).stem, wiring, chosen.wanted(rate_hz, baud))
             files = [chosen.listening(plan, identifier(Path(rig).stem) or "rig")]
-            columns, left_out = plan.columns, plan.left_out
+            columns, left_out, notes = plan.columns, plan.left_out, plan.notes
         else:
             from sqlalchemy.orm import Session
 
@@ -64,7 +64,7 @@ def program(
                 keep_written(session, found, written)
                 session.commit()
                 plan, files = written.plan, [written.program, *written.beside]
-                columns, left_out = written.columns, written.left_out
+                columns, left_out, notes = written.columns, written.left_out, written.notes
     except ValueError as error:
         fail(f"{rig}: {error}")
     for one in reversed(files):
@@ -73,7 +73,7 @@ def program(
         f"{out / files[0].path}: {len(columns)} columns, {plan.pace.rate_hz:.3g} lines a second at "
         f"{plan.pace.baud} baud (program {files[0].identity})"
     )
-    for note in plan.notes:
+    for note in notes:
         typer.echo(note)
     for missing in left_out:
         typer.echo(f"{missing.label}: {missing.why}. {missing.next_best}")

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from tickstone.core.machines.machine import Machine
+import numpy as np
+
+from tickstone.core.machines.machine import Machine, MachineInput
 from tickstone.core.machines.running import Runner
 from tickstone.core.signal import Signal
+from tickstone.core.status import Status
 from tickstone.proof.stepped import Row
 
 _TICK = 2.0**-20
@@ -39,6 +42,41 @@ def replayed(machine: Machine, rows: Sequence[Row]) -> list[int]:
     }
     visits = Runner(_in_ticks(machine)).replay(heard)
     return [int(visits.state[visits.at(time)]) for time in times]
+
+
+_BEFORE_WRAP_US = 2**32 - 1_000_000
+_LONGEST_SAID = 40
+_NEAR = 0.01
+
+
+def made_up_rows(machine: Machine, count: int, period_us: int, seed: int) -> list[Row]:
+    """Lines in which each input says one thing for a while: mostly just beside a number that some
+    condition speaks of, now and then nothing. The board's counter goes round once.
+    """
+    rng = np.random.default_rng(seed)
+    runner = Runner(machine)
+    own = [one for one in machine.inputs if not one.together]
+    says: dict[str, dict[str, float]] = {one.name: {} for one in own}
+    stays = dict.fromkeys(says, 0)
+    rows = []
+    for n in range(count):
+        for one in own:
+            if stays[one.name] == 0:
+                says[one.name] = _said(one, runner, rng)
+                stays[one.name] = int(rng.integers(1, _LONGEST_SAID))
+            stays[one.name] -= 1
+        given = {name: value for each in says.values() for name, value in each.items()}
+        rows.append(Row((_BEFORE_WRAP_US + n * period_us) % 2**32, given))
+    return rows
+
+
+def _said(of: MachineInput, runner: Runner, rng: np.random.Generator) -> dict[str, float]:
+    cuts = runner.cuts[of.name]
+    value = float(rng.choice([*(cuts - _NEAR), *(cuts + _NEAR)])) if len(cuts) else 0.0
+    if of.states:
+        value = 0.0 if rng.random() < 0.5 else float(rng.integers(0, len(of.states)))
+    status = Status.NO_ECHO if rng.random() < 0.2 else Status.OK
+    return {f"{of.name}_in": float(np.float32(value)), f"{of.name}_in_status": int(status)}
 
 
 def _in_ticks(machine: Machine) -> Machine:

@@ -6,6 +6,8 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from tickstone.core.emit.routine import Routine
 from tickstone.core.emit.running import Runner
 
@@ -30,6 +32,11 @@ class Stepped:
     values: tuple[tuple[float, ...], ...]
     statuses: tuple[tuple[int, ...], ...]
     cycles: tuple[int, ...] = ()
+
+
+def single_of(value: float) -> float:
+    """The nearest number of single precision: what a board can be given."""
+    return float(np.float32(value))
 
 
 def stepped_here(routine: Routine, rows: Sequence[Row], is_single: bool) -> Stepped:

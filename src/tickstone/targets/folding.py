@@ -4,11 +4,12 @@ sideways.
 
 from __future__ import annotations
 
+import itertools
 import re
 import textwrap
 
-WIDTH = 100
-"""Of code."""
+WIDTH = 88
+"""So that it can be read beside other things on a small screen."""
 _CPP_BEHIND = re.compile(r"^(?P<code>.*\S)\s+(?P<comment>// .*)$")
 _PYTHON_BEHIND = re.compile(r"^(?P<code>.*\S)\s\s(?P<comment># .*)$")
 _PIECE = re.compile(r" (?=(?:\|\||&&|\?|and|or|if|else) )")
@@ -21,24 +22,37 @@ def folded(text: str, is_python: bool) -> str:
 
     >>> print(folded("x = " + "front + " * 12 + "left", is_python=True))
     x = (
-        front + front + front + front + front + front + front + front + front + front + front +
-        front + left
+        front + front + front + front + front + front + front + front + front + front +
+        front + front + left
     )
     """
     mark = "#" if is_python else "//"
-    return "\n".join(
-        line if len(line) <= WIDTH else _folded(line, mark, is_python) for line in text.split("\n")
-    )
+    lines: list[str] = []
+    for kind, group in itertools.groupby(text.split("\n"), lambda line: _comment_at(line, mark)):
+        block = list(group)
+        if kind is None:
+            lines += [one if len(one) <= WIDTH else _folded(one, mark, is_python) for one in block]
+        elif max(map(len, block)) > WIDTH:
+            said = " ".join(one.strip()[len(mark) :].strip() for one in block)
+            lines.append(_filled(said, f"{kind}{mark} ", f"{kind}{mark} "))
+        else:
+            lines += block
+    return "\n".join(lines)
+
+
+def _comment_at(line: str, mark: str) -> str | None:
+    """Of a line that is nothing but a comment that says something, what it is indented by."""
+    code = line.lstrip()
+    return line[: len(line) - len(code)] if code.startswith(mark) and code != mark else None
 
 
 def _folded(line: str, mark: str, is_python: bool) -> str:
     code = line.lstrip()
     indent = line[: len(line) - len(code)]
-    if code.startswith(mark):
-        return _filled(code[len(mark) :].strip(), f"{indent}{mark} ", f"{indent}{mark} ")
     behind = (_PYTHON_BEHIND if is_python else _CPP_BEHIND).match(code)
     if behind is not None and '"' not in behind["code"]:
-        comment = _folded(f"{indent}{behind['comment']}", mark, is_python)
+        said = behind["comment"][len(mark) :].strip()
+        comment = _filled(said, f"{indent}{mark} ", f"{indent}{mark} ")
         rest = indent + behind["code"]
         return f"{comment}\n{rest if len(rest) <= WIDTH else _folded(rest, mark, is_python)}"
     if '"' in code or "'" in code or "#" in code:

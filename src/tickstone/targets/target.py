@@ -12,6 +12,7 @@ from typing import Any
 
 import jinja2
 
+from tickstone.core.emit.deciding import Deciding, FromSum
 from tickstone.core.emit.routine import Routine
 from tickstone.core.emit.summing import Summing
 from tickstone.core.emit.terms import Kind
@@ -20,13 +21,12 @@ from tickstone.core.listening.names import plain_line
 from tickstone.core.listening.plan import TIME, USUAL_BAUD, USUAL_HZ, Listening, ListeningPlan
 from tickstone.core.listening.reading import PrintedColumn
 from tickstone.core.listening.ways.echo import EchoReading
+from tickstone.core.quantity import Quantity
 from tickstone.core.status import Status
-from tickstone.targets.folding import folded
+from tickstone.targets.folding import WIDTH, folded
 from tickstone.targets.writing import PythonWriter, Writer, status_name
 
 IDENTITY = re.compile(r"Tick Stone: (?P<kind>[a-z]+) program (?P<identity>[0-9a-f]{8})")
-WIDTH = 88
-"""Of comments, so that they can be read beside other things on a small screen."""
 _BLANK = "0" * 8
 
 
@@ -94,20 +94,35 @@ class Target:
 
     def listening(self, plan: ListeningPlan, name: str) -> ProgramFile:
         """The program that listens."""
-        return self._program("listening", plan, f"{name}_listen", ())
+        return self._program("listening", plan, f"{name}_listen", (), ())
 
     def converting(
         self, plan: ListeningPlan, name: str, summings: Sequence[Summing]
     ) -> tuple[ProgramFile, ProgramFile]:
         """The program that converts what it reads, and the file with its chains beside it."""
-        sums = self.sums(plan.rig, [one.routine for one in summings])
-        program = self._program("converting", plan, f"{name}_convert", summings)
+        return self._with_sums("converting", plan, f"{name}_convert", summings, ())
+
+    def deciding(
+        self, plan: ListeningPlan, name: str, summings: Sequence[Summing],
+        decidings: Sequence[Deciding],
+    ) -> tuple[ProgramFile, ProgramFile]:  # fmt: skip
+        """The program that also decides by what it converts, and the file with all of it beside."""
+        return self._with_sums("deciding", plan, f"{name}_rules", summings, decidings)
+
+    def _with_sums(
+        self, kind: str, plan: ListeningPlan, name: str, summings: Sequence[Summing],
+        decidings: Sequence[Deciding],
+    ) -> tuple[ProgramFile, ProgramFile]:  # fmt: skip
+        routines = [*(one.routine for one in summings), *(one.routine for one in decidings)]
+        sums = self.sums(plan.rig, routines)
+        program = self._program(kind, plan, name, summings, decidings)
         folder = program.path.rpartition("/")[0]
         return program, replace(sums, path=f"{folder}/{sums.path}")
 
     def _program(
-        self, kind: str, plan: ListeningPlan, name: str, summings: Sequence[Summing]
-    ) -> ProgramFile:
+        self, kind: str, plan: ListeningPlan, name: str, summings: Sequence[Summing],
+        decidings: Sequence[Deciding],
+    ) -> ProgramFile:  # fmt: skip
         globals_ = dict(self.facts(plan))
         ways = {
             way: self._environment.get_template(f"ways/{way}.j2", globals=globals_).module
@@ -121,7 +136,8 @@ class Target:
             by_way=by_way,
             sums=[*sums.values()],
             sum_of=sums,
-            columns=converted_columns(plan, summings),
+            decisions=[self._decided(one) for one in decidings],
+            columns=(*converted_columns(plan, summings), *(one.column for one in decidings)),
             banner=f"Tick Stone: {kind} program {_BLANK}",
             **globals_,
         )
@@ -145,9 +161,35 @@ class Target:
             "structure": writer.structure,
             "arguments": arguments,
             "told": [
-                {"value": value, "status": status, "decimals": min(6, told.quantity.decimals + 1)}
+                {"value": value, "status": status, "decimals": _decimals(told.quantity)}
                 for told in one.routine.told
                 for value, status in zip(told.values, told.statuses, strict=True)
+            ],
+        }
+
+    def _decided(self, one: Deciding) -> dict[str, Any]:
+        """What a template has to know of a decision behind chains."""
+        writer = self.writer(one.routine)
+        arguments: list[str] = []
+        for fed in one.fed:
+            if isinstance(fed, FromSum):
+                kept = f"{fed.routine}_sum"
+                arguments += [f"{kept}.{fed.value}", f"{kept}.{fed.status}"]
+            else:
+                arguments.append(f"{one.routine.name}_wanted")
+        told = one.routine.told[0]
+        return {
+            "name": one.routine.name,
+            "label": one.label,
+            "structure": writer.structure,
+            "arguments": arguments,
+            "value": told.values[0],
+            "status": told.statuses[0],
+            "decimals": told.quantity.decimals,
+            "wanted": None if one.wanted is None else writer.number(one.wanted, Kind.REAL),
+            "states": [
+                (writer.constant_name(f"is_{state.name}"), state.action)
+                for state in (one.machine.states if one.machine else ())
             ],
         }
 
@@ -207,6 +249,11 @@ def is_as_written(text: str) -> bool | None:
         return None
     plain = text.replace("\r\n", "\n").replace(f"program {found['identity']}", f"program {_BLANK}")
     return hashlib.sha256(plain.encode()).hexdigest().startswith(found["identity"])
+
+
+def _decimals(quantity: Quantity) -> int:
+    """One more than are worth showing; none of a decision."""
+    return 0 if quantity.is_decision else min(6, quantity.decimals + 1)
 
 
 def _comment(text: str, mark: str) -> str:

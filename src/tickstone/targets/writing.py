@@ -221,8 +221,18 @@ def status_name(one: Status) -> str:
     return f"IS_{one.name}"
 
 
+_TABLE_READS = {
+    Kind.REAL: "pgm_read_float", Kind.WHOLE: "(int16_t)pgm_read_word",
+    Kind.CLOCK: "pgm_read_dword",
+}  # fmt: skip
+
+
 class CppWriter(Writer):
     """C++ of 2011, single precision."""
+
+    table_types: ClassVar[dict[Kind, str]] = {
+        Kind.REAL: "float", Kind.WHOLE: "int16_t", Kind.CLOCK: "uint32_t",
+    }  # fmt: skip
 
     names: ClassVar[dict[str, str]] = {
         "or": "||", "and": "&&", "sqrt": "sqrtf", "exp": "expf", "sin": "sinf", "cos": "cosf",
@@ -267,7 +277,7 @@ class CppWriter(Writer):
     def cell(self, array: str, index: str, kind: Kind) -> str:
         if array not in self._tables:
             return f"{array}[{index}]"
-        read = "pgm_read_float" if kind is Kind.REAL else "(int16_t)pgm_read_word"
+        read = _TABLE_READS[kind]
         return f"{read}(&{self.constant_name(array)}[{index}])"
 
     def statement(self, one: Statement) -> list[str]:
@@ -284,7 +294,7 @@ class CppWriter(Writer):
                 return [*lines, "}"]
             case Each(name, count, body):
                 return [
-                    f"for (int32_t {name} = 0; {name} < {self.term(count, 3)}; {name}++) {{",
+                    f"for (int16_t {name} = 0; {name} < {self.term(count, 3)}; {name}++) {{",
                     *self.statements(body, 1),
                     "}",
                 ]
@@ -298,7 +308,7 @@ class CppWriter(Writer):
         """A member of the structure with its beginning."""
         kind = self.types[one.kind]
         if one.size:
-            return f"{kind} {one.name}[{one.size}];"
+            return f"{kind} {one.name}[{one.size}] = {{}};"
         return f"{kind} {one.name} = {self.number(one.begins, one.kind)};"
 
     def parameters(self) -> str:

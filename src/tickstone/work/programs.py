@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import random
 import tempfile
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -15,6 +16,8 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from tickstone.core.display import grouped
+from tickstone.core.emit.deciding import Deciding
+from tickstone.core.emit.routine import Routine
 from tickstone.core.emit.summing import Summing
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.lines.names import known_unit
@@ -27,24 +30,30 @@ from tickstone.core.listening.plan import (
     listening_plan,
 )
 from tickstone.core.listening.reading import PrintedColumn
+from tickstone.core.machines.machine import Machine
+from tickstone.core.status import Status
 from tickstone.core.wiring.netlist import Wiring
 from tickstone.proof.agreement import disagreements, lines_for, made_up
 from tickstone.proof.eight_bit import chip
 from tickstone.proof.eight_bit.listening import listen_on_chip
 from tickstone.proof.eight_bit.sums import step_on_chip
+from tickstone.proof.rules import made_up_rows, replayed
 from tickstone.proof.small_python import interpreter
 from tickstone.proof.small_python.listening import listen_on_interpreter
 from tickstone.proof.small_python.sums import step_on_interpreter
-from tickstone.proof.stepped import Row, differences, stepped_here
+from tickstone.proof.stepped import Row, Stepped, differences, single_of, stepped_here
 from tickstone.store.models import Program, Rig, utc_now
 from tickstone.targets import TARGETS
 from tickstone.targets.target import ProgramFile, Target, converted_columns
 from tickstone.work.catalogue import Catalogue
+from tickstone.work.deciding.for_board import Decided, asked_of, decide
 from tickstone.work.summing import Summed, sum_up
 from tickstone.work.wiring import grounds_of, wiring_of
 
-KINDS = ("listen", "convert")
-_SHOWN_LINES, _ROWS = 6, 40
+KINDS = ("listen", "convert", "rules")
+_STACK_BYTES = 256
+"""Left for what is called within what; a rough rule."""
+_SHOWN_LINES, _ROWS, _DECIDED_ROWS = 6, 40, 160
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +72,8 @@ class Wanted:
 class Written:
     """A program with all that was planned for it. beside: files that go into its folder too.
 
-    left_out: what it does not read, or does not convert. summed: chains it carries.
+    left_out: what it does not read, does not convert or does not decide. summed: chains it carries.
+    decided: rules and controllers behind them. notes: what a person should know.
     """
 
     kind: str
@@ -74,6 +84,12 @@ class Written:
     beside: tuple[ProgramFile, ...] = ()
     left_out: tuple[LeftOut, ...] = ()
     summed: Summed | None = None
+    decided: Decided | None = None
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """What a person should know."""
+        return (*self.plan.notes, *(self.decided.notes if self.decided else ()))
 
     @property
     def basis(self) -> dict[str, Any]:
@@ -81,20 +97,27 @@ class Written:
         from.
         """
         wired = {one.device: grounds_of(self.wiring, one.device) for one in self.plan.readings}
-        return {"wiring": wired, "sums": self.summed.basis if self.summed else {}}
+        return {
+            "wiring": wired,
+            "sums": self.summed.basis if self.summed else {},
+            "decisions": self.decided.basis if self.decided else {},
+        }
 
     @property
     def columns(self) -> tuple[PrintedColumn, ...]:
         """What a line of it holds."""
-        return converted_columns(self.plan, self.summed.summings if self.summed else ())
+        decided = self.decided.decidings if self.decided else ()
+        columns = converted_columns(self.plan, self.summed.summings if self.summed else ())
+        return (*columns, *(one.column for one in decided))
 
 
 @dataclass(frozen=True, slots=True)
 class Proof:
     """What running a program showed. missing: what this machine lacks; then nothing was run.
 
-    differs: what was printed otherwise than it was told. cost: figures with their units, by what
-    they are. lines: the first that were printed. where: on what it was run.
+    differs: what was printed otherwise than it was told. too_large: what the board has no room for.
+    cost: figures with their units, by what they are. lines: the first that were printed. where: on
+    what it was run.
     """
 
     where: str
@@ -103,6 +126,7 @@ class Proof:
     differs: tuple[str, ...] = ()
     lines: tuple[str, ...] = ()
     cost: dict[str, str] = field(default_factory=dict)
+    too_large: tuple[str, ...] = ()
 
 
 def targets_for(board: BoardFamily) -> list[Target]:
@@ -149,13 +173,27 @@ def write_program(session: Session, rig: Rig, catalogue: Catalogue, wanted: Want
     if wanted.kind == "listen":
         program = target.listening(plan, name)
         return Written("listen", target, wiring, plan, program, (), plan.left_out)
-    summed = sum_up(session, rig, catalogue, plan)
+    asked = asked_of(session, rig) if wanted.kind == "rules" else None
+    if asked is not None and not asked.rows:
+        raise ValueError(
+            "kind: nothing is decided on this rig yet; keep rules on its rules page, or a "
+            "controller on the bench of loops, and come back"
+        )
+    summed = sum_up(session, rig, catalogue, plan, asked.asks if asked else {})
     if not summed.summings:
         why = "; ".join(f"{one.label}: {one.why}" for one in summed.left_out)
         raise ValueError(f"kind: no chain of this rig can be carried by a board yet: {why}")
-    program, sums = target.converting(plan, name, summed.summings)
     left_out = (*plan.left_out, *summed.left_out)
-    return Written("convert", target, wiring, plan, program, (sums,), left_out, summed)
+    if asked is None:
+        program, sums = target.converting(plan, name, summed.summings)
+        return Written("convert", target, wiring, plan, program, (sums,), left_out, summed)
+    decided = decide(asked, summed.summings, left_out, plan.pace.period_us)
+    if not decided.decidings:
+        why = "; ".join(f"{one.label}: {one.why}" for one in decided.left_out)
+        raise ValueError(f"kind: no decision of this rig can be carried by a board yet: {why}")
+    program, sums = target.deciding(plan, name, summed.summings, decided.decidings)
+    left_out = (*left_out, *decided.left_out)
+    return Written("rules", target, wiring, plan, program, (sums,), left_out, summed, decided)
 
 
 def summings_of(session: Session, rig: Rig, catalogue: Catalogue) -> tuple[Summing, ...]:
@@ -211,8 +249,9 @@ def prove(written: Written, seed: int = 1) -> Proof:
     if lacking := place.missing():
         return Proof(place.where, lacking)
     with _ONE_AT_A_TIME, tempfile.TemporaryDirectory() as folder:
-        run = _prove_listening if written.summed is None else _prove_converting
-        return run(written, place, Path(folder), seed)
+        if written.summed is None:
+            return _prove_listening(written, place, Path(folder), seed)
+        return _prove_sums(written, place, Path(folder), seed)
 
 
 @dataclass(frozen=True, slots=True)
@@ -234,9 +273,12 @@ def _prove_listening(written: Written, place: _Place, folder: Path, seed: int) -
     plan = written.plan
     lines = lines_for(plan)
     told = made_up(plan, lines, seed)
-    cost = {}
+    cost: dict[str, str] = {}
+    too_large: tuple[str, ...] = ()
     if place.is_chip:
         built = chip.build(written.program.text, folder)
+        if too_large := _too_large(built):
+            return Proof(place.where, cost=_cost(built), too_large=too_large)
         heard = listen_on_chip(built, plan, told, lines)
         cost = _cost(built) | {"deepest stack": f"{heard.stack_bytes} B"}
     else:
@@ -250,27 +292,71 @@ def _prove_listening(written: Written, place: _Place, folder: Path, seed: int) -
     )
 
 
-def _prove_converting(written: Written, place: _Place, folder: Path, seed: int) -> Proof:
-    """Chain by chain: the same samples through the code and through the chain as it is here."""
+def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Proof:
+    """Chain by chain, and decision by decision: the same samples through the code and through the
+    chain, the rules or the controller as they are here.
+    """
     assert written.summed is not None
+    period_us = written.plan.pace.period_us
     told = made_up(written.plan, _ROWS, seed)
     differs: list[str] = []
     cost, count = {}, 0
-    for one in written.summed.summings:
-        rows = rows_of(one, told, written.plan.pace.period_us)
+    runs: list[tuple[str, Routine, list[Row], Machine | None]] = [
+        (one.label, one.routine, rows_of(one, told, period_us), None)
+        for one in written.summed.summings
+    ]
+    runs += [
+        (f"“{one.label}”", one.routine, _deciding_rows(one, period_us, seed), one.machine)
+        for one in (written.decided.decidings if written.decided else ())
+    ]
+    for label, routine, rows, machine in runs:
         if place.is_chip:
-            got = step_on_chip(one.routine, rows, folder)
-            cost[one.label] = f"{max(got.cycles) / (chip.CLOCK_HZ / 1e6):.0f} µs at most"
+            got = step_on_chip(routine, rows, folder)
+            cost[label] = f"{max(got.cycles) / (chip.CLOCK_HZ / 1e6):.0f} µs at most"
         else:
-            got = step_on_interpreter(one.routine, rows)
-        due = stepped_here(one.routine, rows, is_single=place.is_chip)
-        differs += [f"{one.label}, {said}" for said in differences(got, due)]
+            got = step_on_interpreter(routine, rows)
+        if machine is not None:
+            differs += [f"{label}, {said}" for said in _decided_otherwise(machine, got, rows)]
+        else:
+            due = stepped_here(routine, rows, is_single=place.is_chip)
+            differs += [f"{label}, {said}" for said in differences(got, due)]
         count += sum(len(row) for row in got.values)
+    too_large: tuple[str, ...] = ()
     if place.is_chip:
         for file in written.beside:
             (folder / Path(file.path).name).write_text(file.text, encoding="utf-8")
-        cost |= _cost(chip.build(written.program.text, folder))
-    return Proof(place.where, told=count, differs=tuple(differs), cost=cost)
+        built = chip.build(written.program.text, folder)
+        cost |= _cost(built)
+        too_large = _too_large(built)
+    return Proof(place.where, told=count, differs=tuple(differs), cost=cost, too_large=too_large)
+
+
+def _deciding_rows(one: Deciding, period_us: int, seed: int) -> list[Row]:
+    """What a decision is fed with: all that matters to rules; a walk about what is wanted."""
+    if one.machine is not None:
+        return made_up_rows(one.machine, _DECIDED_ROWS, period_us, seed)
+    wanted = one.wanted or 0.0
+    rng = random.Random(seed)
+    return [
+        Row(
+            n * period_us,
+            {
+                "measured_in": single_of(wanted + rng.uniform(-1.0, 1.0) * max(1.0, abs(wanted))),
+                "measured_in_status": int(rng.choice([Status.OK] * 6 + [Status.MISSING])),
+                "wanted_in": single_of(wanted),
+            },
+        )
+        for n in range(_DECIDED_ROWS)
+    ]
+
+
+def _decided_otherwise(machine: Machine, got: Stepped, rows: Sequence[Row]) -> list[str]:
+    """Where a board is in another state than a replay, a sentence each."""
+    return [
+        f"row {n + 1}: it is in {machine.states[int(row[0])].name}, not {machine.states[due].name}"
+        for n, (row, due) in enumerate(zip(got.values, replayed(machine, rows), strict=True))
+        if int(row[0]) != due
+    ]
 
 
 def rows_of(one: Summing, told: Mapping[str, Sequence[float]], period_us: int) -> list[Row]:
@@ -287,6 +373,22 @@ def rows_of(one: Summing, told: Mapping[str, Sequence[float]], period_us: int) -
         )
         for line in range(count)
     ]
+
+
+def _too_large(built: chip.Built) -> tuple[str, ...]:
+    """What the chip has no room for, a sentence each."""
+    found = []
+    if built.flash_bytes > chip.FLASH_BYTES:
+        found.append(
+            f"The program takes {_bytes(built.flash_bytes, chip.FLASH_BYTES)} of program memory. "
+            "Leave out what need not run there, or take a board with more."
+        )
+    if built.ram_bytes > chip.RAM_BYTES - _STACK_BYTES:
+        found.append(
+            f"It takes {_bytes(built.ram_bytes, chip.RAM_BYTES)} of memory from the start, and "
+            f"{_STACK_BYTES} B are wanted besides while it runs."
+        )
+    return tuple(found)
 
 
 def _cost(built: chip.Built) -> dict[str, str]:

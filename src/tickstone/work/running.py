@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, Literal
@@ -13,11 +13,14 @@ from sqlalchemy.orm import Session
 from tickstone.core.lines.shape import LineShape
 from tickstone.store.models import BoardRuns, Program, Rig, utc_now
 from tickstone.work.catalogue import Catalogue, catalogue_of
+from tickstone.work.deciding.for_board import decision_grounds, decisions_of
+from tickstone.work.deciding.keeping import RULES
 from tickstone.work.programs import Wanted, write_program
 from tickstone.work.sensing import rules_of
 from tickstone.work.summing import sums_rest_on
 from tickstone.work.wiring import grounds_of, wiring_of
 
+_WORDS = {"listen": "listening", "convert": "converting", "rules": "deciding"}
 Standing = Literal["now", "older", "changed", "unknown", "other rig"]
 
 
@@ -51,7 +54,7 @@ class BoardProgram:
     @property
     def says(self) -> str:
         """The same in a sentence."""
-        kind = {"listen": "listening", "convert": "converting"}.get(self.kind, self.kind)
+        kind = _WORDS.get(self.kind, self.kind)
         if self.standing == "unknown":
             return (
                 f"The board runs a {kind} program, {self.identity}, that is not in this record: it "
@@ -66,9 +69,9 @@ class BoardProgram:
                 "columns: it was changed by hand since. What it prints counts."
             )
         if self.standing == "older":
-            names: dict[str, list[str]] = {}
+            names: dict[str, dict[str, None]] = {}
             for one in self.outdated:
-                names.setdefault(one.what, []).append(one.name)
+                names.setdefault(one.what, {})[one.name] = None
             since = " ".join(f"{', '.join(whose)}: {what}." for what, whose in names.items())
             return f"The board runs the {kind} program of {day}. {since} Take the program of now."
         fits = "the wiring of now" if self.kind == "listen" else "what is wired and in use now"
@@ -128,7 +131,36 @@ def _outdated(session: Session, rig: Rig, program: Program) -> tuple[Outdated, .
             for device, then in set_otherwise.items()
             if numbers.get(device) != then["numbers"]
         ]
+    if program.kind == "rules":
+        found += _decided_otherwise(session, rig, program)
     return tuple(found)
+
+
+def _decided_otherwise(session: Session, rig: Rig, program: Program) -> Iterator[Outdated]:
+    """What is decided otherwise than when the program was written, by each sensor looked at."""
+    then = program.basis.get("decisions", {})
+    now = {row.slot: decision_grounds(row) for row in decisions_of(session, rig)}
+    for slot in {**then, **now}:
+        old, new = then.get(slot), now.get(slot)
+        latest = new or old
+        if latest is None or (old is not None and not old["is_in"]):
+            continue
+        if old is None or new is None:
+            is_in = "not in it" if old is None else "in it still"
+            what = f"“{latest['name']}” of {_day_of(latest)} is {is_in}"
+        elif old["id"] != new["id"]:
+            what = (
+                f"it has “{old['name']}” of {_day_of(old)}; in use is “{new['name']}” of "
+                f"{_day_of(new)}"
+            )
+        else:
+            continue
+        for sensor_id in latest["sensors"] or [0]:
+            yield Outdated(sensor_id, "Rules" if slot == RULES else "Controller", what)
+
+
+def _day_of(grounds: dict[str, Any]) -> str:
+    return _day(datetime.fromisoformat(grounds["made_at"]))
 
 
 def _numbers_now(session: Session, rig: Rig, catalogue: Catalogue) -> dict[str, Any]:

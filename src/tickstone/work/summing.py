@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
+from types import MappingProxyType
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -35,8 +36,14 @@ class Summed:
     basis: dict[str, Any]
 
 
-def sum_up(session: Session, rig: Rig, catalogue: Catalogue, plan: ListeningPlan) -> Summed:
-    """What each sensor that is read tells, with the calibrations and rules in use."""
+def sum_up(
+    session: Session, rig: Rig, catalogue: Catalogue, plan: ListeningPlan,
+    asks: Mapping[int, frozenset[str]] = MappingProxyType({}),
+) -> Summed:  # fmt: skip
+    """What each sensor that is read tells, with the calibrations and rules in use.
+
+    asks: outputs that are wanted besides, by the number of the sensor.
+    """
     summings, left_out = [], []
     basis: dict[str, Any] = {}
     rules = rules_of(session, [one.id for one in rig.sensors])
@@ -44,7 +51,8 @@ def sum_up(session: Session, rig: Rig, catalogue: Catalogue, plan: ListeningPlan
     for reading in plan.readings:
         sensor = by_id[reading.device]
         try:
-            summings.append(_summing(session, sensor, catalogue, reading))
+            wanted = asks.get(sensor.id, frozenset())
+            summings.append(_summing(session, sensor, catalogue, reading, wanted))
         except CannotEmitError as error:
             left_out.append(LeftOut(reading.device, reading.label, str(error), _NEXT_BEST))
             continue
@@ -85,7 +93,10 @@ def sums_rest_on(sensor: Sensor, catalogue: Catalogue, rules: Sequence[Rule]) ->
     return {"decided": {**made, **decided}, "settings": json.dumps(settings, default=str)}
 
 
-def _summing(session: Session, sensor: Sensor, catalogue: Catalogue, reading: Reading) -> Summing:
+def _summing(
+    session: Session, sensor: Sensor, catalogue: Catalogue, reading: Reading,
+    asks: frozenset[str],
+) -> Summing:  # fmt: skip
     kind = kind_of(sensor, catalogue)
     if kind is None:
         raise CannotEmitError("there is no chain for its kind here yet")
@@ -106,17 +117,18 @@ def _summing(session: Session, sensor: Sensor, catalogue: Catalogue, reading: Re
         forms={one.role: one.form.name for one in roles},
         lanes={one.role: len(one.channels) for one in roles},
     ).chain()
-    routine = _routine(sensing, chain, reading.name)
+    routine = _routine(sensing, chain, reading.name, asks)
     return Summing(reading.device, reading.label, routine, _fed(routine, roles, reading))
 
 
-def _routine(sensing: Sensing, chain: Chain, name: str) -> Routine:
-    """The headline, and whatever is decided. Raises CannotEmitError."""
+def _routine(sensing: Sensing, chain: Chain, name: str, asks: frozenset[str]) -> Routine:
+    """The headline, whatever is decided, and what is asked for. Raises CannotEmitError."""
     told = [sensing.kind.headline(chain).name]
     told += [
         output
         for output, _ in chain.outputs
-        if chain.quantity_of(chain.node_of(output)).states and output not in told
+        if (chain.quantity_of(chain.node_of(output)).states or output in asks)
+        and output not in told
     ]
     return routine_of(chain, name, told)
 

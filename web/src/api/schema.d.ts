@@ -1253,7 +1253,8 @@ export interface paths {
         put?: never;
         /**
          * Write Rig Program
-         * @description A program for the rig’s board: one that listens, or one that converts what it reads.
+         * @description A program for the rig’s board: one that listens, one that converts what it reads, or one that
+         *     also decides by it.
          */
         post: operations["write_rig_program"];
         delete?: never;
@@ -5783,7 +5784,7 @@ export interface components {
              * @default listen
              * @enum {string}
              */
-            kind?: "listen" | "convert";
+            kind?: "listen" | "convert" | "rules";
             /**
              * Rate Hz
              * @description Lines a second.
@@ -5799,16 +5800,20 @@ export interface components {
         /**
          * ProgramsOut
          * @description What can be written for a rig's board. board: its label, empty when none is chosen.
+         *     decides: names of the rules and controllers in use.
          */
         ProgramsOut: {
             /** Board */
             board: string;
+            /** Decides */
+            decides: string[];
             /** Targets */
             targets: components["schemas"]["TargetOut"][];
         };
         /**
          * ProofOut
          * @description What running a program showed. missing: what this machine lacks; then nothing was run.
+         *     too_large: what the board has no room for.
          */
         ProofOut: {
             /** Cost */
@@ -5821,6 +5826,8 @@ export interface components {
             missing: string[];
             /** Told */
             told: number;
+            /** Too Large */
+            too_large: string[];
             /** Where */
             where: string;
         };

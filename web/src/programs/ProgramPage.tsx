@@ -9,6 +9,7 @@ import { useTargets } from "./queries";
 const VIEWS = [
   { view: "listen", name: "That listens" },
   { view: "convert", name: "That converts" },
+  { view: "rules", name: "That decides" },
   { view: "constants", name: "Constants" },
   { view: "own", name: "Your own" },
 ] as const;
@@ -48,7 +49,7 @@ export default function ProgramPage() {
             key={view}
             rigId={rigId}
             programs={targets.data}
-            kind={view === "convert" ? "convert" : "listen"}
+            kind={view === "convert" || view === "rules" ? view : "listen"}
           />
         ))}
     </div>

@@ -9,10 +9,10 @@ import { type Program, type Programs, type Wanted, useProgram } from "./queries"
 
 const BAUDS = [9600, 19200, 38400, 57600, 115200];
 
-/** A program for the board: one that listens and prints raw values, or one that converts them. */
+/** A program for the board: one that listens, one that converts, or one that also decides. */
 export function ProgramView({ rigId, programs, kind }: { rigId: number; programs: Programs; kind: Wanted["kind"] }) {
   const [wanted, setWanted] = useState<Wanted>({ kind, target: "", rate_hz: 20, baud: 9600 });
-  const written = useProgram(rigId, wanted);
+  const written = useProgram(rigId, wanted, kind !== "rules" || programs.decides.length > 0);
   if (!programs.board)
     return (
       <section className="bench">
@@ -28,6 +28,17 @@ export function ProgramView({ rigId, programs, kind }: { rigId: number; programs
       <section className="bench">
         <h2>Nothing can be written for this board yet.</h2>
         <p>A {programs.board} is neither an 8-bit board, nor one that runs small Python, nor a computer.</p>
+      </section>
+    );
+  if (kind === "rules" && programs.decides.length === 0)
+    return (
+      <section className="bench">
+        <h2>Nothing is decided on this rig yet.</h2>
+        <p>
+          Keep <Link to={`/rigs/${rigId}/rules`}>rules</Link> that say what the rig does when, or a{" "}
+          <Link to={`/rigs/${rigId}/control`}>controller</Link> that holds something where it should be, and they are
+          written here for its board.
+        </p>
       </section>
     );
   const target = programs.targets.find((one) => one.name === (wanted.target || programs.targets[0]?.name));
@@ -90,6 +101,8 @@ export function ProgramView({ rigId, programs, kind }: { rigId: number; programs
   );
 }
 
+const NOT: Record<string, string> = { listen: "is not read", convert: "is not converted" };
+
 function Summary({ rigId, program }: { rigId: number; program: Program }) {
   return (
     <>
@@ -113,7 +126,9 @@ function Summary({ rigId, program }: { rigId: number; program: Program }) {
       ))}
       {program.left_out.map((one) => (
         <div key={one.label} className="program-left-out">
-          <h3>{program.kind === "listen" ? `${one.label} is not read` : `${one.label} is not converted`}</h3>
+          <h3>
+            {one.label} {NOT[program.kind] ?? "is not in it"}
+          </h3>
           <p>
             {one.why.charAt(0).toUpperCase() + one.why.slice(1)}. {one.next_best}
           </p>

@@ -44,7 +44,19 @@ function Outcome({ proof }: { proof: Proof }) {
     );
   return (
     <div role="status">
-      {proof.differs.length === 0 ? (
+      {proof.too_large.length > 0 && (
+        <div className="program-warning" role="note">
+          <h3>It does not fit</h3>
+          <ul>
+            {proof.too_large.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {proof.told === 0 && proof.differs.length === 0 ? (
+        <p>It was not run.</p>
+      ) : proof.differs.length === 0 ? (
         <p>
           <b>Yes.</b> It ran on {proof.where}: {proof.told} values told, {proof.told} printed as they were told.
         </p>

@@ -21,8 +21,9 @@ export function useTargets(rigId: number) {
 }
 
 /** A program for the rig as it is wired, calibrated and set now. */
-export function useProgram(rigId: number, wanted: Wanted) {
+export function useProgram(rigId: number, wanted: Wanted, isThere: boolean) {
   return useQuery({
+    enabled: isThere,
     queryKey: ["programs", rigId, wanted],
     placeholderData: keepPreviousData,
     retry: false,

@@ -34,6 +34,7 @@ from tickstone.store.models import Rig
 from tickstone.targets import TARGETS
 from tickstone.targets.target import is_as_written
 from tickstone.work.catalogue import Catalogue
+from tickstone.work.deciding.for_board import decisions_of
 from tickstone.work.looking_over import rig_facts
 from tickstone.work.programs import (
     Wanted,
@@ -50,11 +51,12 @@ router = APIRouter(prefix="/api/rigs", tags=["programs"])
 
 
 @router.get("/{rig_id}/programs")
-def list_targets(rig: RigDep, catalogue: CatalogueDep) -> ProgramsOut:
+def list_targets(rig: RigDep, session: SessionDep, catalogue: CatalogueDep) -> ProgramsOut:
     """The languages a program can be written in for this rig's board."""
     board = board_of(rig, catalogue)
     return ProgramsOut(
         board=board.label if board else "",
+        decides=[row.name for row in decisions_of(session, rig)],
         targets=[
             TargetOut(name=one.name, label=one.label, what=one.what, chooses_baud=not one.baud)
             for one in (targets_for(board) if board else ())
@@ -66,7 +68,9 @@ def list_targets(rig: RigDep, catalogue: CatalogueDep) -> ProgramsOut:
 def write_rig_program(
     rig: RigDep, body: ProgramWanted, session: SessionDep, catalogue: CatalogueDep
 ) -> ProgramOut:
-    """A program for the rig’s board: one that listens, or one that converts what it reads."""
+    """A program for the rig’s board: one that listens, one that converts what it reads, or one that
+    also decides by it.
+    """
     written = _written(rig, body, session, catalogue)
     kept = keep_written(session, rig, written)
     plan = written.plan
@@ -88,7 +92,7 @@ def write_rig_program(
             for one in written.columns
         ],
         left_out=[LeftOutOut.model_validate(one) for one in written.left_out],
-        notes=list(plan.notes),
+        notes=list(written.notes),
         rate_hz=plan.pace.rate_hz,
         baud=plan.pace.baud,
         busy_s=plan.pace.busy_s,
@@ -113,6 +117,7 @@ def prove_rig_program(
     return ProofOut(
         where=proof.where,
         missing=list(proof.missing),
+        too_large=list(proof.too_large),
         told=proof.told,
         differs=list(proof.differs),
         lines=list(proof.lines),

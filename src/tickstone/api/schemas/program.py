@@ -18,7 +18,7 @@ class ProgramWanted(Body):
         json_schema_extra={"examples": [{"kind": "listen", "rate_hz": 10.0, "baud": 115200}]}
     )
 
-    kind: Literal["listen", "convert"] = "listen"
+    kind: Literal["listen", "convert", "rules"] = "listen"
     target: str = Field("", max_length=40)
     rate_hz: float = Field(USUAL_HZ, description="Lines a second.")
     baud: int = Field(USUAL_BAUD, ge=300, le=4_000_000, description="The least of the line.")
@@ -83,9 +83,12 @@ class ProgramOut(Answer):
 
 
 class ProgramsOut(Answer):
-    """What can be written for a rig's board. board: its label, empty when none is chosen."""
+    """What can be written for a rig's board. board: its label, empty when none is chosen.
+    decides: names of the rules and controllers in use.
+    """
 
     board: str
+    decides: list[str]
     targets: list[TargetOut]
 
 
@@ -97,10 +100,13 @@ class CostFigureOut(Answer):
 
 
 class ProofOut(Answer):
-    """What running a program showed. missing: what this machine lacks; then nothing was run."""
+    """What running a program showed. missing: what this machine lacks; then nothing was run.
+    too_large: what the board has no room for.
+    """
 
     where: str
     missing: list[str]
+    too_large: list[str]
     told: int
     differs: list[str]
     lines: list[str]

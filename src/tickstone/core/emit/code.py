@@ -220,11 +220,10 @@ class Code:
         self.states.append(StateOf(name.text, kind, begins))
         return name
 
-    def array(
-        self, hint: str, size: int, begins: float = NOTHING.value, kind: Kind = Kind.REAL
-    ) -> Array:
-        """Several, kept from sample to sample."""
+    def array(self, hint: str, size: int, kind: Kind = Kind.REAL) -> Array:
+        """Several, kept from sample to sample. What they begin with is not to be looked at."""
         name = self._named(hint)
+        begins = NOTHING.value if kind is Kind.REAL else 0.0
         self.states.append(StateOf(name, kind, begins, size))
         return Array(name, kind, size)
 

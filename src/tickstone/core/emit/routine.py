@@ -126,7 +126,7 @@ def finished(code: Code, name: str, entries: Sequence[Entry], told: Sequence[Tol
         name,
         tuple(entries),
         tuple(code.states),
-        tuple(one for one in code.constants if one.name in used),
+        tuple(one for one in code.constants if one.name in used or one.kind is Kind.WHOLE),
         tuple(one for one in code.tables if one.name in used),
         tuple(statements),
         tuple(told),

@@ -78,8 +78,8 @@ def closed_loop(
                         given = min(u + slew * ts, max(u - slew * ts, given))
                     if modes[0] == 2 or given == asked:
                         integral += step
-                    elif modes[0] == 1:
-                        # Drawn back by what did not fit, within one reading.
+                    elif modes[0] == 1 and ki != 0.0:
+                        # Drawn back by what did not fit, within one reading; where there is an I.
                         integral += step + (given - asked)
                     elif (asked - given) * step < 0.0:
                         integral += step

@@ -8,13 +8,13 @@ counter has gone half way round, so that its wrap is no matter.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 
-from tickstone.core.emit.code import CannotEmitError, Code
+from tickstone.core.emit.code import Array, CannotEmitError, Code
 from tickstone.core.emit.routine import NOW, Entry, Routine, Told, finished
 from tickstone.core.emit.terms import (
     NOTHING,
+    Given,
     Kind,
     Name,
     Number,
@@ -33,6 +33,7 @@ from tickstone.core.emit.terms import (
 )
 from tickstone.core.machines.conditions import AND, ATOM, NOT, OR, Atom, Condition
 from tickstone.core.machines.machine import (
+    ANY,
     HIGHEST,
     HOLD,
     LAST,
@@ -41,7 +42,7 @@ from tickstone.core.machines.machine import (
     MachineInput,
     MachineState,
 )
-from tickstone.core.machines.running import AT_START, BY_BLINDNESS, BY_TIME, USABLE
+from tickstone.core.machines.running import AT_START, BY_BLINDNESS, BY_TIME
 from tickstone.core.machines.together import APART_K, BEARS_A_VALUE, FARTHEST, TRUST
 from tickstone.core.quantity import NUMBER, DecisionState, Quantity
 from tickstone.core.status import Status
@@ -91,36 +92,10 @@ def _check(machine: Machine, period_us: int) -> None:
             )
 
 
-@dataclass(slots=True)
-class _Input:
-    """What is kept of an input between two lines."""
-
-    given: MachineInput
-    value: Name
-    is_told: Name
-    is_slow: Name | None
-    status: Name | None
-    is_invalid: Name
-    since: Name
-    lasts: Name | None
-
-
-@dataclass(slots=True)
-class _Way:
-    """What is kept of a transition. since, waits, untold_since, is_untold: only where it waits."""
-
-    number: int
-    condition: Condition
-    is_true: Name
-    for_us: Name | None = None
-    since: Name | None = None
-    waits: Name | None = None
-    untold_since: Name | None = None
-    is_untold: Name | None = None
-
-
 class _Machine:
-    """One machine being said."""
+    """One machine being said. Inputs, states and transitions by number, in arrays and tables, so
+    that the code does not grow with each of them.
+    """
 
     def __init__(self, machine: Machine, name: str) -> None:
         self.machine = machine
@@ -132,85 +107,86 @@ class _Machine:
             for one in machine.inputs
             if not one.together
         ]
-        self.states = [
-            code.constant(f"is_{one.name}", n, "", None, _state_said(one), Kind.WHOLE)
-            for n, one in enumerate(machine.states)
-        ]
+        self.places = {one.name: n for n, one in enumerate(machine.inputs)}
+        for n, state in enumerate(machine.states):
+            code.constant(f"is_{state.name}", n, "", None, _state_said(state), Kind.WHOLE)
         self.state = code.state("in_state", machine.place_of(machine.start), Kind.WHOLE)
         self.cause = code.state("by", AT_START, Kind.WHOLE)
         self.entered = code.state("entered_us", 0.0, Kind.CLOCK)
         self.reached = code.state("reached_us", 0.0, Kind.CLOCK)
-        self.marks = [self.entered]
-        self.statuses = _asked_statuses(machine)
-        self.inputs = {one.name: self._input(one) for one in machine.inputs}
+        inputs, ways = len(machine.inputs), max(1, len(machine.transitions))
+        self.values = code.array("values", inputs)
+        self.statuses = code.array("statuses", inputs, kind=Kind.STATUS)
+        self.is_told = code.array("is_told", inputs, kind=Kind.FLAG)
+        self.is_slow = code.array("is_slow", inputs, kind=Kind.FLAG)
+        self.is_seen = code.array("is_seen", inputs, kind=Kind.FLAG)
+        self.unseen_us = code.array("unseen_us", inputs, kind=Kind.CLOCK)
+        self.lasts = code.array("lasts", inputs, kind=Kind.FLAG) if self.how == LAST else None
+        self.is_true = code.array("is_true", ways, kind=Kind.FLAG)
+        self.is_false = code.array("is_false", ways, kind=Kind.FLAG)
+        self.waits = code.array("waits", ways, kind=Kind.FLAG)
+        self.since_us = code.array("since_us", ways, kind=Kind.CLOCK)
+        self.is_untold = code.array("is_untold", ways, kind=Kind.FLAG)
+        self.untold_us = code.array("untold_us", ways, kind=Kind.CLOCK)
         hold_s = machine.when_blind.hold_s
         self.blind_us: Name | None = None
         if hold_s is not None:
-            what = "blindness is borne so long"
-            self.blind_us = self._clock("blind", hold_s, what)
-        self.stays = [
-            self._clock(f"{one.name}_stays", one.stay_s, f"{one.name} is not left before")
-            for one in machine.states
-        ]
-        self.ways = [self._way(n) for n in range(len(machine.transitions))]
+            self.blind_us = code.constant(
+                "blind_us", _us(hold_s), "us", None, "blindness is borne so long", Kind.CLOCK
+            )
+        self._tables()
 
-    def _clock(self, hint: str, seconds: float, rests_on: str) -> Name | None:
-        us = round(seconds * 1e6)
-        if not us:
-            return None
-        return self.code.constant(f"{hint}_us", us, "us", None, rests_on, Kind.CLOCK)
-
-    def _mark(self, hint: str) -> Name:
-        name = self.code.state(hint, 0.0, Kind.CLOCK)
-        self.marks.append(name)
-        return name
-
-    def _input(self, one: MachineInput) -> _Input:
-        code = self.code
-        code.prefix = one.name
-        has_fallback = self.how in (LOWEST, HIGHEST)
-        kept = _Input(
-            one,
-            code.state("value", _FALLBACKS.get(self.how, math.nan)),
-            code.state("is_told", float(has_fallback), Kind.FLAG),
-            None if one.together else code.state("is_slow", 0.0, Kind.FLAG),
-            code.state("status", float(Status.NOT_YET), Kind.STATUS)
-            if one.name in self.statuses
-            else None,
-            code.state("is_invalid", 1.0, Kind.FLAG),
-            self._mark("invalid_us"),
-            code.state("lasts", 0.0, Kind.FLAG) if self.how == LAST else None,
+    def _tables(self) -> None:
+        code, machine = self.code, self.machine
+        numbers = {**machine.numbers, ANY: -1}
+        ways, states = machine.transitions, machine.states
+        rows = [(numbers[o.leaves], numbers[o.to], int(o.at_once), _us(o.for_s)) for o in ways]
+        # A table of nothing is none that a board knows.
+        leaves, leads_to, at_once, waits = zip(*(rows or [(0, 0, 0, 0)]), strict=True)
+        self.leaves = code.table("leaves", leaves, Kind.WHOLE)
+        self.leads_to = code.table("to", leads_to, Kind.WHOLE)
+        self.at_once = code.table("at_once", at_once, Kind.WHOLE)
+        self.waits_us = code.table("waits_us", waits, Kind.CLOCK)
+        self.blocks = code.table("blocks", [one.is_blocking for one in states], Kind.WHOLE)
+        self.stays_us = code.table("stays_us", [_us(one.stay_s) for one in states], Kind.CLOCK)
+        self.after_us = code.table(
+            "after_us", [_us(one.leave_after_s or 0.0) for one in states], Kind.CLOCK
         )
-        code.prefix = ""
-        return kept
-
-    def _way(self, number: int) -> _Way:
-        one = self.machine.transitions[number]
-        code = self.code
-        hint = f"way_{number + 1}"
-        way = _Way(
-            number, self.machine.conditions[number], code.state(f"{hint}_is_true", 0.0, Kind.FLAG)
+        self.after_to = code.table(
+            "after_to",
+            [-1 if one.leave_after_s is None else numbers[one.leave_to] for one in states],
+            Kind.WHOLE,
         )
-        if round(one.for_s * 1e6):
-            said = f"{one.leaves} to {one.to} waits"
-            way.for_us = self._clock(f"{hint}_waits", one.for_s, said)
-            way.since = self._mark(f"{hint}_since_us")
-            way.waits = code.state(f"{hint}_is_waiting", 0.0, Kind.FLAG)
-            way.untold_since = self._mark(f"{hint}_untold_us")
-            way.is_untold = code.state(f"{hint}_is_untold", 0.0, Kind.FLAG)
-        return way
+        blind = machine.when_blind
+        self.is_led_by_blindness = (
+            blind.hold_s is not None and bool(blind.go_to) and self.how in (HOLD, LAST)
+        )
+        watched = [machine.watched(one.name) if one.name != blind.go_to else () for one in states]
+        self.watches = code.table(
+            "watches", [name in one for one in watched for name in self.places], Kind.WHOLE
+        )
 
     def routine(self) -> Routine:
         """All of it."""
         code = self.code
-        code.remark("What the sensors say now.")
-        heard = self._heard()
+        many, ways = len(self.places), len(self.machine.transitions)
         begun = code.state("is_begun", 0.0, Kind.FLAG)
         with code.when(~begun):
             code.set(begun, True)
             code.set(self.reached, NOW)
-            for mark in self.marks:
-                code.set(mark, NOW)
+            code.set(self.entered, NOW)
+            with code.each("n", many) as n:
+                code.set(self.unseen_us[n], NOW)
+                if self.how in _FALLBACKS:
+                    code.set(self.values[n], _FALLBACKS[self.how])
+                    code.set(self.is_told[n], True)
+                code.set(self.statuses[n], Status.NOT_YET)
+        code.remark("What the sensors say now.")
+        heard_values = code.array("heard", many)
+        heard_statuses = code.array("heard_status", many, kind=Kind.STATUS)
+        for name, (value, status) in self._heard().items():
+            code.set(heard_values[self.places[name]], value)
+            code.set(heard_statuses[self.places[name]], status)
         taken = code.variable("is_taken", False)
         fresh = code.variable("is_fresh", False)
         done = code.variable("is_done", False)
@@ -219,12 +195,15 @@ class _Machine:
         with code.while_(~done):
             with code.when(fresh):
                 code.set(fresh, False)
-                for way in self.ways:
-                    self._judge(way)
-            self._go(heard, taken, fresh, done, hops)
+                self._judge()
+            self._go((heard_values, heard_statuses), taken, fresh, done, hops)
         code.remark("Marks are carried along: a counter that has gone round tells nothing.")
-        for mark in self.marks:
-            code.set(mark, carried(mark, NOW))
+        code.set(self.entered, carried(self.entered, NOW))
+        with code.each("n", many) as n:
+            code.set(self.unseen_us[n], carried(self.unseen_us[n], NOW))
+        with code.each("n", ways) as n:
+            code.set(self.since_us[n], carried(self.since_us[n], NOW))
+            code.set(self.untold_us[n], carried(self.untold_us[n], NOW))
         told = [
             self._tell(STATE, self.state, _quantity(self.machine)),
             self._tell(CAUSE, self.cause, Quantity("cause", "", decimals=0)),
@@ -257,76 +236,69 @@ class _Machine:
         code.prefix = ""
         return found
 
-    def _take(self, heard: Mapping[str, tuple[Term, Name]]) -> None:
-        """What an input says is what it counts as from now on."""
+    def _take(self, heard: tuple[Array, Array]) -> None:
+        """What each input says is what it counts as from now on."""
         code = self.code
-        for name, one in self.inputs.items():
-            value, status = heard[name]
-            code.prefix = name
-            usable = [*USABLE] if one.is_slow is None else [*USABLE, Status.SLOW]
-            counts = code.let("counts", is_number(value) & is_among(status, usable))
-            if one.status is not None:
-                code.set(one.status, status)
-            with code.when(counts):
-                code.set(one.value, value)
-                code.set(one.is_told, True)
-                if one.is_slow is not None:
-                    code.set(one.is_slow, status.is_(Status.SLOW))
-                code.set(one.is_invalid, False)
-                if one.lasts is not None:
-                    code.set(one.lasts, False)
+        with code.each("n", len(self.places)) as n:
+            value, status = heard[0][n], heard[1][n]
+            code.set(self.statuses[n], status)
+            counts = is_number(value) & is_among(status, BEARS_A_VALUE)
+            with code.when(code.let("counts", counts)):
+                code.set(self.values[n], value)
+                code.set(self.is_told[n], True)
+                code.set(self.is_slow[n], status.is_(Status.SLOW))
+                code.set(self.is_seen[n], True)
+                if self.lasts is not None:
+                    code.set(self.lasts[n], False)
             with code.otherwise():
-                self._goes_blind(one)
-            code.prefix = ""
+                self._goes_blind(n)
 
-    def _goes_blind(self, one: _Input) -> None:
+    def _goes_blind(self, n: Name) -> None:
         code = self.code
-        with code.when(~one.is_invalid):
-            code.set(one.is_invalid, True)
-            code.set(one.since, NOW)
-            if one.lasts is not None:
-                code.set(one.lasts, one.is_told)
-        if one.lasts is not None:
+        with code.when(self.is_seen[n]):
+            code.set(self.is_seen[n], False)
+            code.set(self.unseen_us[n], NOW)
+            if self.lasts is not None:
+                code.set(self.lasts[n], self.is_told[n])
+        if self.lasts is not None:
             if self.blind_us is not None:
-                with code.when((self.reached - one.since) >= self.blind_us):
-                    code.set(one.lasts, False)
-            code.set(one.is_told, one.lasts)
+                with code.when((self.reached - self.unseen_us[n]) >= self.blind_us):
+                    code.set(self.lasts[n], False)
+            code.set(self.is_told[n], self.lasts[n])
         elif self.how == HOLD:
-            code.set(one.is_told, False)
+            code.set(self.is_told[n], False)
         else:
-            code.set(one.value, _FALLBACKS[self.how])
-            if one.is_slow is not None:
-                code.set(one.is_slow, False)
+            code.set(self.values[n], _FALLBACKS[self.how])
+            code.set(self.is_slow[n], False)
 
     # What is true
 
-    def _judge(self, way: _Way) -> None:
-        """Whether a condition is true, and since when."""
+    def _judge(self) -> None:
+        """Whether each condition is true, and since when."""
         code = self.code
-        code.remark(way.condition.said)
-        yes, no = self._told(way.condition)
-        hint = f"way_{way.number + 1}"
-        code.set(way.is_true, yes)
-        if way.since is None or way.waits is None:
-            return
-        assert way.is_untold is not None
-        assert way.untold_since is not None
-        with code.when(way.is_true):
-            stale: Term = ~way.waits
-            if self.blind_us is not None:
-                long_ago = (self.reached - way.untold_since) > self.blind_us
-                stale = stale | (way.is_untold & long_ago)
-            with code.when(stale):
-                code.set(way.since, self.reached)
-            code.set(way.waits, True)
-            code.set(way.is_untold, False)
-        is_false = code.let(f"{hint}_is_false", no)
-        with code.when(is_false):
-            code.set(way.waits, False)
-            code.set(way.is_untold, False)
-        with code.when(~way.is_true & ~is_false & way.waits & ~way.is_untold):
-            code.set(way.is_untold, True)
-            code.set(way.untold_since, self.reached)
+        for number, condition in enumerate(self.machine.conditions):
+            one = self.machine.transitions[number]
+            code.remark(f"{one.leaves} to {one.to}: {condition.said}")
+            yes, no = self._told(condition)
+            code.set(self.is_true[number], yes)
+            code.set(self.is_false[number], no)
+        with code.each("n", len(self.machine.transitions)) as n:
+            waits, untold = self.waits[n], self.is_untold[n]
+            with code.when(self.is_true[n]):
+                stale: Term = ~waits
+                if self.blind_us is not None:
+                    long_ago = (self.reached - self.untold_us[n]) > self.blind_us
+                    stale = stale | (untold & long_ago)
+                with code.when(stale):
+                    code.set(self.since_us[n], self.reached)
+                code.set(waits, True)
+                code.set(untold, False)
+            with code.when(self.is_false[n]):
+                code.set(waits, False)
+                code.set(untold, False)
+            with code.when(~self.is_true[n] & ~self.is_false[n] & waits & ~untold):
+                code.set(untold, True)
+                code.set(self.untold_us[n], self.reached)
 
     def _told(self, condition: Condition) -> tuple[Term, Term]:
         """Whether it is true, and whether it is false; neither where that cannot be told."""
@@ -341,40 +313,30 @@ class _Machine:
                 k, n = (2, 2) if what == AND else (1, 2) if what == OR else divmod(number, 256)
                 given = stack[-n:]
                 del stack[-n:]
-                stack.append(self._so_many(given, k))
+                stack.append(_so_many(given, k))
         return stack[0]
 
-    def _so_many(self, given: Sequence[tuple[Term, Term]], k: int) -> tuple[Term, Term]:
-        yes, no = [one for one, _ in given], [one for _, one in given]
-        n = len(given)
-        if k == n:
-            return all_of(yes), any_of(no)
-        if k == 1:
-            return any_of(yes), all_of(no)
-        return _count(yes) >= k, _count(no) >= n - k + 1
-
     def _atom(self, atom: Atom) -> tuple[Term, Term]:
-        one = self.inputs[atom.input]
+        at = self.places[atom.input]
         if atom.status is not None:
-            assert one.status is not None
-            says, not_so = one.status.is_(atom.status), one.status.is_not(atom.status)
+            says = self.statuses[at].is_(atom.status)
+            not_so = self.statuses[at].is_not(atom.status)
             return (not_so, says) if atom.is_not else (says, not_so)
+        told, slow = self.is_told[at], self.is_slow[at]
         inside, outside = self._ends(atom)
-        yes, no = all_of([one.is_told, *inside]), one.is_told & any_of(outside)
-        if one.is_slow is not None:
-            # The truth lies below what is told: only what that leaves no doubt of is known.
-            if not math.isinf(atom.low):
-                yes = one.is_told & ~one.is_slow & all_of(inside)
-                below = outside[0]
-                no = one.is_told & (below | (~one.is_slow & any_of(outside)))
-            else:
-                no = one.is_told & ~one.is_slow & any_of(outside)
+        if math.isinf(atom.low):
+            # Of a bound the truth lies below what is told: it may be below this too.
+            yes, no = told & inside[0], told & ~slow & outside[0]
+        else:
+            yes = all_of([told, ~slow, *inside])
+            over = [~slow & one for one in outside[1:]]
+            no = told & any_of([outside[0], *over])
         return (no, yes) if atom.is_not else (yes, no)
 
     def _ends(self, atom: Atom) -> tuple[list[Term], list[Term]]:
         """What has to hold of its value; and each the other way round, the lower end first."""
         code = self.code
-        one = self.inputs[atom.input]
+        at = self.places[atom.input]
         inside: list[Term] = []
         outside: list[Term] = []
         for end, signs in ((atom.low, _LOW), (atom.high, _HIGH)):
@@ -382,18 +344,18 @@ class _Machine:
                 continue
             number, is_past = _plain(end)
             sign, other = signs[is_past]
-            at: Term = Number(number, Kind.REAL)
-            if not one.given.states:
+            limit: Term = Number(number, Kind.REAL)
+            if not self.machine.inputs[at].states:
                 code.prefix = atom.input
-                at = self._named_cut(sign, number, atom)
+                limit = self._named_cut(sign, number, atom)
                 code.prefix = ""
-            inside.append(cut(sign, one.value, at))
-            outside.append(cut(other, one.value, at))
+            inside.append(cut(sign, self.values[at], limit))
+            outside.append(cut(other, self.values[at], limit))
         return inside, outside
 
     def _named_cut(self, sign: str, number: float, atom: Atom) -> Name:
         """Each number once, however many conditions speak of it."""
-        unit = self.inputs[atom.input].given.unit
+        unit = self.machine.inputs[self.places[atom.input]].unit
         for one in self.code.constants:
             if one.name.startswith(f"{atom.input}_{sign}") and one.value == number:
                 return Name(one.name, Kind.REAL)
@@ -402,36 +364,17 @@ class _Machine:
     # What comes next
 
     def _go(
-        self, heard: Mapping[str, tuple[Term, Name]], taken: Name, fresh: Name, done: Name,
-        hops: Name,
-    ) -> None:  # fmt: skip
+        self, heard: tuple[Array, Array], taken: Name, fresh: Name, done: Name, hops: Name
+    ) -> None:
         code = self.code
         room = code.let("room_us", pick(taken, Number(1, Kind.CLOCK), NOW - self.reached))
         due = code.variable("due_us", room)
         to, by = code.variable("to", -1), code.variable("due_by", AT_START)
-        for n, state in enumerate(self.machine.states):
-            if self._leads(state):
-                with code.when(self.state.is_(self.states[n])):
-                    self._soonest(n, due, to, by)
+        self._soonest(due, to, by)
         goes = code.let("goes", (to >= 0) & (hops < self._most_hops))
         expires: Term | None = None
-        if self.how == LAST and self.blind_us is not None:
-            soon = code.variable("soon_us", room)
-            for one in self.inputs.values():
-                assert one.lasts is not None
-                with code.when(one.lasts):
-                    left = code.let("lasts_us", self._left(one.since, self.blind_us))
-                    code.set(soon, pick(left < soon, left, soon))
-            expires = code.let("expires", (soon < room) & (~goes | (soon <= due)))
-            with code.when(expires):
-                code.set(self.reached, self.reached + soon)
-                for one in self.inputs.values():
-                    assert one.lasts is not None
-                    over = (self.reached - one.since) >= self.blind_us
-                    with code.when(one.lasts & over):
-                        code.set(one.lasts, False)
-                        code.set(one.is_told, False)
-                code.set(fresh, True)
+        if self.lasts is not None and self.blind_us is not None:
+            expires = self._expiring(room, due, goes, fresh)
         with code.when(goes if expires is None else goes & ~expires):
             code.set(self.reached, self.reached + due)
             code.set(self.entered, self.reached)
@@ -446,66 +389,68 @@ class _Machine:
             self._take(heard)
             code.set(fresh, True)
 
+    def _expiring(self, room: Name, due: Name, goes: Name, fresh: Name) -> Term:
+        """Whether a last good reading no longer counts before anything else is due."""
+        code, lasts, blind_us = self.code, self.lasts, self.blind_us
+        assert lasts is not None
+        assert blind_us is not None
+        soon = code.variable("soon_us", room)
+        with code.each("n", len(self.places)) as n, code.when(lasts[n]):
+            left = code.let("lasts_us", left_of(blind_us, self.unseen_us[n], self.reached))
+            with code.when(left < soon):
+                code.set(soon, left)
+        expires = code.let("expires", (soon < room) & (~goes | (soon <= due)))
+        with code.when(expires):
+            code.set(self.reached, self.reached + soon)
+            with code.each("n", len(self.places)) as n:
+                over = (self.reached - self.unseen_us[n]) >= blind_us
+                with code.when(lasts[n] & over):
+                    code.set(lasts[n], False)
+                    code.set(self.is_told[n], False)
+            code.set(fresh, True)
+        return expires
+
     @property
     def _most_hops(self) -> int:
         """Changes of state in one line, so that nothing goes round without an end."""
         return 4 * len(self.machine.states) + 8
 
-    def _leads(self, state: MachineState) -> bool:
-        return (
-            any(True for _ in self.machine.leaving(state.name))
-            or state.leave_after_s is not None
-            or self._blind_leads(state)
-        )
-
-    def _blind_leads(self, state: MachineState) -> bool:
-        blind = self.machine.when_blind
-        return (
-            blind.hold_s is not None
-            and bool(blind.go_to)
-            and blind.go_to != state.name
-            and self.how in (HOLD, LAST)
-            and bool(self.machine.watched(state.name))
-        )
-
-    def _left(self, since: Name, lasts: Name | None) -> Term:
-        """How much is left at the time reached of what lasts so long, µs."""
-        if lasts is None:
-            return Number(0, Kind.CLOCK)
-        return left_of(lasts, since, self.reached)
-
-    def _soonest(self, n: int, due: Name, to: Name, by: Name) -> None:
-        """What leads out of a state first: in the order of the rules, of those due at once."""
+    def _soonest(self, due: Name, to: Name, by: Name) -> None:
+        """What leads out of the state first: in the order of the rules, of those due at once."""
         code = self.code
-        state = self.machine.states[n]
-        stays = self.stays[n]
-
-        def offers(marks: Sequence[tuple[Name, Name | None]], target: str, cause: int) -> None:
-            left = code.let(
-                "left_us", _longest([code.let("left_us", self._left(*one)) for one in marks])
+        stays = code.let("stays_us", left_of(self.stays_us[self.state], self.entered, self.reached))
+        blocks = code.let("blocks", self.blocks[self.state].is_(1))
+        with code.each("n", len(self.machine.transitions)) as n:
+            leads = self.leaves[n].is_(self.state) | (
+                (self.leaves[n] < 0) & self.leads_to[n].is_not(self.state)
             )
-            with code.when(left < due):
-                code.set(due, left)
-                code.set(to, self.states[self.machine.place_of(target)])
-                code.set(by, cause)
+            with code.when(self.is_true[n] & ~blocks & leads):
+                waits = code.variable(
+                    "left_us", left_of(self.waits_us[n], self.since_us[n], self.reached)
+                )
+                with code.when(self.at_once[n].is_(0) & (waits < stays)):
+                    code.set(waits, stays)
+                self._offer(waits, due, to, by, self.leads_to[n], n)
+        with code.when(self.after_to[self.state] >= 0):
+            left = left_of(self.after_us[self.state], self.entered, self.reached)
+            self._offer(code.let("left_us", left), due, to, by, self.after_to[self.state], BY_TIME)
+        if self.is_led_by_blindness and self.blind_us is not None:
+            go_to = self.machine.place_of(self.machine.when_blind.go_to)
+            many = len(self.places)
+            with code.each("n", many) as n:
+                watched = self.watches[self.state * many + n].is_(1)
+                with code.when(~self.is_seen[n] & watched):
+                    left = left_of(self.blind_us, self.unseen_us[n], self.reached)
+                    self._offer(code.let("left_us", left), due, to, by, go_to, BY_BLINDNESS)
 
-        for number, one in self.machine.leaving(state.name):
-            way = self.ways[number]
-            marks = [(way.since, way.for_us)] if way.since is not None else []
-            if not one.at_once and stays is not None:
-                marks.append((self.entered, stays))
-            with code.when(way.is_true):
-                offers(marks, one.to, number)
-        if state.leave_after_s is not None:
-            said = f"{state.name} is left after"
-            after = self._clock(f"{state.name}_leaves", state.leave_after_s, said)
-            offers([(self.entered, after)], state.leave_to, BY_TIME)
-        if self._blind_leads(state):
-            for name in sorted(self.machine.watched(state.name)):
-                seen = self.inputs[name]
-                with code.when(seen.is_invalid):
-                    marks = [(seen.since, self.blind_us)]
-                    offers(marks, self.machine.when_blind.go_to, BY_BLINDNESS)
+    def _offer(
+        self, left: Name, due: Name, to: Name, by: Name, target: Given, cause: Given
+    ) -> None:
+        code = self.code
+        with code.when(left < due):
+            code.set(due, left)
+            code.set(to, target)
+            code.set(by, cause)
 
 
 _FALLBACKS = {LOWEST: -math.inf, HIGHEST: math.inf}
@@ -524,13 +469,19 @@ def _plain(end: float) -> tuple[float, bool]:
     return (before, True) if len(repr(before)) < len(repr(end)) else (end, False)
 
 
-def _longest(parts: Sequence[Term]) -> Term:
-    if not parts:
-        return Number(0, Kind.CLOCK)
-    if len(parts) == 1:
-        return parts[0]
-    one, other = parts
-    return pick(one < other, other, one)
+def _us(seconds: float) -> int:
+    return round(seconds * 1e6)
+
+
+def _so_many(given: Sequence[tuple[Term, Term]], k: int) -> tuple[Term, Term]:
+    """Whether k of them are true, and whether that many can no longer be."""
+    yes, no = [one for one, _ in given], [one for _, one in given]
+    n = len(given)
+    if k == n:
+        return all_of(yes), any_of(no)
+    if k == 1:
+        return any_of(yes), all_of(no)
+    return _count(yes) >= k, _count(no) >= n - k + 1
 
 
 def _count(flags: Sequence[Term]) -> Term:
@@ -540,15 +491,6 @@ def _count(flags: Sequence[Term]) -> Term:
         counted = pick(one, term(1), term(0))
         total = total + counted if n else counted
     return total
-
-
-def _asked_statuses(machine: Machine) -> frozenset[str]:
-    return frozenset(
-        atom.input
-        for condition in machine.conditions
-        for atom in condition.atoms
-        if atom.status is not None
-    )
 
 
 def _state_said(one: MachineState) -> str:

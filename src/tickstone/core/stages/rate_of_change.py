@@ -94,7 +94,7 @@ class RateOfChange:
         """The same for one sample."""
         flow = entering[0]
         first = flow.lanes[0]
-        values, times = code.array("x", MOST_KEPT), code.array("x_us", MOST_KEPT, 0.0, Kind.CLOCK)
+        values, times = code.array("x", MOST_KEPT), code.array("x_us", MOST_KEPT, Kind.CLOCK)
         count = code.state("kept", 0.0, Kind.WHOLE)
         with code.when(is_among(first.status, tuple(Status(int(one)) for one in _UNSEEN))):
             code.set(count, 0)
