@@ -171,8 +171,8 @@ def _sample(reading: Reading) -> Signal:
     )
 
 
-_SHORTEST_PAUSE_S = 0.5
-_TIMES_THE_LAST = 10.0
+SHORTEST_PAUSE_S = 0.5
+TIMES_THE_LAST = 10.0
 
 
 def pauses(waited_s: FloatArray, last_wait_s: float) -> npt.NDArray[np.bool_]:
@@ -185,7 +185,7 @@ def pauses(waited_s: FloatArray, last_wait_s: float) -> npt.NDArray[np.bool_]:
     [False, False, True, False]
     """
     before = np.concatenate(([last_wait_s], waited_s[:-1]))
-    long = waited_s > np.maximum(_SHORTEST_PAUSE_S, _TIMES_THE_LAST * before)
+    long = waited_s > np.maximum(SHORTEST_PAUSE_S, TIMES_THE_LAST * before)
     found: npt.NDArray[np.bool_] = long & ~np.isnan(before)
     return found
 

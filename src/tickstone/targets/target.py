@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import math
 import re
 import textwrap
 from collections.abc import Callable, Mapping, Sequence
@@ -22,6 +23,7 @@ from tickstone.core.listening.plan import TIME, USUAL_BAUD, USUAL_HZ, Listening,
 from tickstone.core.listening.reading import PrintedColumn
 from tickstone.core.listening.ways.echo import EchoReading
 from tickstone.core.quantity import Quantity
+from tickstone.core.reading_units import displays
 from tickstone.core.status import Status
 from tickstone.targets.folding import WIDTH, folded
 from tickstone.targets.writing import PythonWriter, Writer, status_name
@@ -252,8 +254,16 @@ def is_as_written(text: str) -> bool | None:
 
 
 def _decimals(quantity: Quantity) -> int:
-    """One more than are worth showing; none of a decision."""
-    return 0 if quantity.is_decision else min(6, quantity.decimals + 1)
+    """One more than are worth showing, in the unit that is printed; none of a decision.
+
+    >>> from tickstone.core.quantity import ANGLE, DISTANCE
+    >>> _decimals(DISTANCE), _decimals(ANGLE)
+    (4, 4)
+    """
+    if quantity.is_decision:
+        return 0
+    shown = displays(quantity.key)["metric"].scale
+    return max(0, min(6, quantity.decimals + 1 + math.ceil(math.log10(abs(shown)))))
 
 
 def _comment(text: str, mark: str) -> str:

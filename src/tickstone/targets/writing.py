@@ -235,8 +235,8 @@ class CppWriter(Writer):
     }  # fmt: skip
 
     names: ClassVar[dict[str, str]] = {
-        "or": "||", "and": "&&", "sqrt": "sqrtf", "exp": "expf", "sin": "sinf", "cos": "cosf",
-        "atan2": "atan2f", "asin": "asinf", "abs": "fabsf", "floor": "floorf",
+        "or": "||", "and": "&&", "sqrt": "sqrtf", "exp": "expf", "log": "logf", "sin": "sinf",
+        "cos": "cosf", "atan2": "atan2f", "asin": "asinf", "abs": "fabsf", "floor": "floorf",
     }  # fmt: skip
     types: ClassVar[dict[Kind, str]] = {
         Kind.REAL: "float", Kind.WHOLE: "int32_t", Kind.CLOCK: "uint32_t", Kind.FLAG: "bool",
@@ -326,8 +326,8 @@ class PythonWriter(Writer):
     """Python that small and ordinary interpreters take alike."""
 
     names: ClassVar[dict[str, str]] = {
-        "sqrt": "math.sqrt", "exp": "math.exp", "sin": "math.sin", "cos": "math.cos",
-        "atan2": "math.atan2", "asin": "math.asin", "floor": "math.floor",
+        "sqrt": "math.sqrt", "exp": "math.exp", "log": "math.log", "sin": "math.sin",
+        "cos": "math.cos", "atan2": "math.atan2", "asin": "math.asin", "floor": "math.floor",
     }  # fmt: skip
     indent = "    "
     no_yes = ("False", "True")

@@ -21,6 +21,9 @@ from tickstone.core.emit.running import Runner
 from tickstone.core.emit.terms import Kind, Operation
 from tickstone.core.quantity import NUMBER
 from tickstone.core.signal import Signal
+from tickstone.core.stages.align import Align
+from tickstone.core.stages.better_rate import BetterRate
+from tickstone.core.status import Status
 
 TRIALS = GENERAL | INERTIAL
 SAID = [
@@ -118,14 +121,81 @@ def test_a_routine_does_what_its_stage_does(kind: type[Stage], data: st.DataObje
     np.testing.assert_allclose(values, due, rtol=1e-9, atol=1e-9 * scale)
 
 
-NOT_YET = {
-    *("BetterRate", "CodeState", "CodeSteps", "CountEdges", "Debounce", "GapEdges", "GateCounts"),
-    *("GateRate", "LevelEdges", "MissedPulse", "PeriodRate", "RollOut", "SlowWatch", "Spacing"),
-    *("TimeEdges", "TimedCountEdges", "Travelled"),
-}
-"""Stages on the times of edges, of which several may come with one line."""
+@dataclass(frozen=True, slots=True)
+class Sometimes(Pointwise):
+    """Lets the first signal through where the second says so: at some lines nothing comes."""
+
+    name: ClassVar[str] = "sometimes"
+    own_times: ClassVar[bool] = True
+
+    def apply(self, *signals: Signal) -> Signal:
+        at = np.flatnonzero(signals[1].value > 0.5)
+        one = signals[0]
+        return replace(
+            one, time_s=one.time_s[at], values=one.values[:, at], status=one.status[:, at]
+        )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        return replace(entering[0], is_new=code.let("now", entering[1].value > 0.5))
 
 
-def test_stages_that_cannot_be_said_yet_are_known() -> None:
-    """Whoever adds a stage says it for a board too, or writes down here that it is not said."""
-    assert {kind.__name__ for kind in TRIALS if not hasattr(kind, "emit")} == NOT_YET
+def at_some_lines(
+    stage: Stage, entering: list[Signal], comes: list[bool]
+) -> tuple[Chain, dict[str, Signal]]:
+    """The chain of one stage, whose inputs say something new only at some of the lines."""
+    chain, given = flagging(stage, entering)
+    first = entering[0]
+    nodes = [
+        *chain.nodes[:-1],
+        *(Node(f"g{n}", Sometimes(), (f"f{n}", "@comes")) for n in range(len(entering))),
+        replace(chain.nodes[-1], after=tuple(f"g{n}" for n in range(len(entering)))),
+    ]
+    given["comes"] = Signal.of(first.time_s, [float(one) for one in comes], NUMBER)
+    given = {name: replace(one, until_s=float(first.time_s[-1])) for name, one in given.items()}
+    return replace(chain, inputs=(*chain.inputs, ChainInput("comes", NUMBER)), nodes=nodes), given
+
+
+def by_line(told: Signal, times: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """What was told last at each of these times."""
+    lanes = len(told.values)
+    values = np.hstack([told.values, np.full((lanes, 1), np.nan)])
+    status = np.hstack([told.status, np.full((lanes, 1), Status.NOT_YET, np.uint8)])
+    at = np.searchsorted(told.time_s, times, side="right") - 1
+    return values[:, at], status[:, at]
+
+
+ON_LINES = {"CountEdges", "TimedCountEdges", "GapEdges", "TimeEdges", "LevelEdges", "CodeSteps",
+            "CodeState"}  # fmt: skip
+"""What takes in what a program reads, line by line."""
+
+
+@pytest.mark.parametrize(
+    "kind", [one for one in TRIALS if one.own_times and one not in (Align, BetterRate)],
+    ids=lambda kind: kind.name,
+)  # fmt: skip
+@settings(max_examples=60)
+@given(data=st.data())
+def test_what_comes_now_and_then_is_told_by_the_line(
+    kind: type[Stage], data: st.DataObject
+) -> None:
+    trial = TRIALS[kind]
+    stage = data.draw(trial.settings)
+    entering = [in_whole_us(one) for one in data.draw(trial.entering())]
+    begins_s = entering[0].time_s[0]  # gates are counted from the first line on
+    entering = [replace(one, time_s=one.time_s - begins_s) for one in entering]
+    size = len(entering[0])
+    comes = [True] * size
+    if kind.__name__ not in ON_LINES:
+        comes = data.draw(st.lists(st.booleans(), min_size=size, max_size=size))
+    chain, given = at_some_lines(stage, entering, comes)
+    whole = chain.apply(given)
+    runner = Runner(routine_of(chain, "it", ["y"]))
+    values, statuses = stepped(chain, given, runner)
+    due, said = by_line(whole, entering[0].time_s)
+    np.testing.assert_array_equal(statuses, said)
+    scale = np.nanmax(np.abs(due), initial=1e-3)
+    np.testing.assert_allclose(values, due, rtol=1e-9, atol=1e-9 * scale)
+
+
+def test_every_stage_can_be_said_for_a_board() -> None:
+    assert {kind.__name__ for kind in TRIALS if not hasattr(kind, "emit")} == set()

@@ -147,10 +147,17 @@ class EmittedLane:
 
 @dataclass(frozen=True, slots=True)
 class Emitted:
-    """One sample on its way through a chain. at: its time, µs of the board's counter."""
+    """One sample on its way through a chain. at: its time, µs of the board's counter.
+
+    is_new: whether there is one at all at this line, where that is not always so; values and
+    statuses mean nothing where there is none. earlier: another that may have come before it with
+    the same line.
+    """
 
     lanes: tuple[EmittedLane, ...]
     at: Term
+    is_new: Term | None = None
+    earlier: Emitted | None = None
 
     @property
     def value(self) -> Term:
@@ -169,7 +176,12 @@ class Emitted:
 
     def of(self, *lanes: EmittedLane) -> Emitted:
         """Other lanes at the same time."""
-        return Emitted(lanes, self.at)
+        return Emitted(lanes, self.at, self.is_new)
+
+    @property
+    def comes(self) -> Term:
+        """Whether there is a sample at this line."""
+        return term(True) if self.is_new is None else self.is_new
 
     def with_values(self, *values: Term) -> Emitted:
         """Other values, the statuses as they are."""

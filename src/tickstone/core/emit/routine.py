@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
-from tickstone.core.chain import Chain
+from tickstone.core.chain import Chain, Node
 from tickstone.core.emit.code import (
     CannotEmitError,
     Code,
@@ -22,7 +22,7 @@ from tickstone.core.emit.code import (
     When,
     While,
 )
-from tickstone.core.emit.terms import Kind, Name, is_number, names_in, pick
+from tickstone.core.emit.terms import NOTHING, Kind, Name, is_number, names_in, pick
 from tickstone.core.quantity import Quantity
 from tickstone.core.status import Status
 
@@ -99,20 +99,90 @@ def routine_of(chain: Chain, name: str, outputs: Sequence[str]) -> Routine:
         )
         entries.append(Entry(one.name, names, one.quantity))
         flows[one.at] = _entering(code, names)
+    saying = _Saying(code, wanted, flows)
+    split = next((one for one in wanted.nodes if saying.gives_two(one)), None)
+    later = () if split is None else _after(wanted, split.name)
     for node in wanted.nodes:
+        if node not in later:
+            saying.say(node)
+    told = {
+        output: _told(code, output, flows[chain.node_of(output)], wanted)
+        for output in outputs
+        if chain.node_of(output) in flows and not _is_of(later, split, chain.node_of(output))
+    }
+    if split is not None:
+        code.prefix = _word(split.name)
+        code.remark("Two may come with one line: the earlier first.")
+        with code.each("turn", 2) as turn:
+            flows[split.name] = _in_turn(code, flows[split.name], turn)
+            for node in later:
+                saying.say(node)
+            for output in outputs:
+                if output not in told:
+                    told[output] = _told(code, output, flows[chain.node_of(output)], wanted)
+    return finished(code, name, entries, [told[output] for output in outputs])
+
+
+@dataclass(slots=True)
+class _Saying:
+    """What a chain's nodes say, one after the other. flows: what each gave so far."""
+
+    code: Code
+    chain: Chain
+    flows: dict[str, Emitted]
+
+    def gives_two(self, node: Node) -> bool:
+        """Whether two samples may come of one line."""
+        return bool(getattr(node.stage, "may_give_two", False))
+
+    def say(self, node: Node) -> None:
+        """One more node. Raises CannotEmitError."""
+        code = self.code
         emit: Callable[..., Emitted] | None = getattr(node.stage, "emit", None)
         if emit is None:
             raise CannotEmitError(f"what “{node.name}” does cannot be written for a board yet")
         code.prefix = ""
         code.remark(f"{node.name}: {_says(node.stage)}")
         code.prefix = _word(node.name)
-        code.unit = wanted.quantity_of(node.after[0]).unit
-        flows[node.name] = _bound(code, emit(code, *(flows[before] for before in node.after)))
-    told = []
-    for output in outputs:
-        code.prefix = _word(output)
-        told.append(_told(code, output, flows[chain.node_of(output)], wanted))
-    return finished(code, name, entries, told)
+        code.unit = self.chain.quantity_of(node.after[0]).unit
+        entering = [self.flows[before] for before in node.after]
+        if node.stage.own_times or entering[0].is_new is None:
+            self.flows[node.name] = _bound(code, emit(code, *entering))
+        else:
+            count = len(self.chain.quantity_of(node.name).lanes)
+            self.flows[node.name] = _when_new(code, emit, entering, count)
+
+
+def _after(chain: Chain, name: str) -> tuple[Node, ...]:
+    """The nodes that what one gives goes through, in their order."""
+    reached, found = {name}, []
+    for node in chain.nodes:
+        if reached & {*node.after}:
+            reached.add(node.name)
+            found.append(node)
+    return tuple(found)
+
+
+def _is_of(later: Sequence[Node], split: Node | None, name: str) -> bool:
+    return split is not None and name in (split.name, *(one.name for one in later))
+
+
+def _in_turn(code: Code, flow: Emitted, turn: Name) -> Emitted:
+    """The earlier of two samples in the first turn, the later in the second."""
+    earlier = flow.earlier
+    if earlier is None:
+        return Emitted(flow.lanes, flow.at, code.let("is_new", turn.is_(1) & flow.comes))
+    first = code.let("is_first", turn.is_(0))
+    lanes = tuple(
+        EmittedLane(
+            code.let("value", pick(first, one.value, other.value)),
+            code.let("status", pick(first, one.status, other.status)),
+        )
+        for one, other in zip(earlier.lanes, flow.lanes, strict=True)
+    )
+    is_new = (first & earlier.comes) | (~first & flow.comes)
+    at = code.let("at_us", pick(first, earlier.at, flow.at))
+    return Emitted(lanes, at, code.let("is_new", is_new))
 
 
 def finished(code: Code, name: str, entries: Sequence[Entry], told: Sequence[Told]) -> Routine:
@@ -151,14 +221,16 @@ def _all(statements: Sequence[Statement]) -> Iterator[Statement]:
 
 
 def _used(statements: Sequence[Statement]) -> frozenset[str]:
-    """Every name that something is worked out from, or that is set."""
+    """Every name that something is worked out from, and whatever is kept."""
     found: set[str] = set()
+    local = {one.name for one in _all(statements) if isinstance(one, Let)}
     for one in _all(statements):
         match one:
             case Let(_, value, _):
                 found.update(names_in(value))
             case Set(place, value):
-                found.update(names_in(place))
+                if not isinstance(place, Name) or place.text not in local:
+                    found.update(names_in(place))
                 found.update(names_in(value))
             case When(condition, _, _) | While(condition, _):
                 found.update(names_in(condition))
@@ -174,6 +246,8 @@ def _without(statements: Sequence[Statement], used: frozenset[str]) -> list[Stat
         match one:
             case Let(name, _, _) if name not in used:
                 continue
+            case Set(Name(text, _), _) if text not in used:
+                continue
             case When(condition, then, otherwise):
                 kept.append(When(condition, _without(then, used), _without(otherwise, used)))
             case Each(name, count, body):
@@ -187,12 +261,30 @@ def _without(statements: Sequence[Statement], used: frozenset[str]) -> list[Stat
 
 def _bound(code: Code, flow: Emitted) -> Emitted:
     """The same with every value by name, worked out once and before anything else changes."""
-    return flow.of(
-        *(
-            EmittedLane(code.let("value", lane.value), code.let("status", lane.status))
-            for lane in flow.lanes
-        )
+    is_new = None if flow.is_new is None else code.let("is_new", flow.is_new)
+    at = flow.at if flow.is_new is None else code.let("at_us", flow.at)
+    lanes = tuple(
+        EmittedLane(code.let("value", lane.value), code.let("status", lane.status))
+        for lane in flow.lanes
     )
+    earlier = None if flow.earlier is None else _bound(code, flow.earlier)
+    return Emitted(lanes, at, is_new, earlier)
+
+
+def _when_new(
+    code: Code, emit: Callable[..., Emitted], entering: Sequence[Emitted], count: int
+) -> Emitted:
+    """A stage that does nothing at a line that brings it nothing."""
+    flow = entering[0]
+    values = [code.variable("value", NOTHING) for _ in range(count)]
+    statuses = [code.variable("status", Status.NOT_YET) for _ in range(count)]
+    with code.when(flow.comes):
+        given = emit(code, *entering)
+        for value, status, lane in zip(values, statuses, given.lanes, strict=True):
+            code.set(value, lane.value)
+            code.set(status, lane.status)
+    lanes = tuple(EmittedLane(v, s) for v, s in zip(values, statuses, strict=True))
+    return Emitted(lanes, flow.at, flow.is_new)
 
 
 def _entering(code: Code, names: Sequence[str]) -> Emitted:
@@ -206,14 +298,22 @@ def _entering(code: Code, names: Sequence[str]) -> Emitted:
 
 
 def _told(code: Code, output: str, flow: Emitted, chain: Chain) -> Told:
+    code.prefix = _word(output)
     quantity = chain.quantity_of(chain.node_of(output))
     values, statuses = [], []
     for number, lane in enumerate(flow.lanes):
         hint = str(number + 1) if len(flow.lanes) > 1 else ""
         value = code.state(hint)
-        status = code.state("_".join(filter(None, (hint, "status"))), 0.0, Kind.STATUS)
-        code.set(value, lane.value)
-        code.set(status, lane.status)
+        begins = Status.OK if flow.is_new is None else Status.NOT_YET
+        named = "_".join(filter(None, (hint, "status")))
+        status = code.state(named, float(begins), Kind.STATUS)
+        if flow.is_new is None:
+            code.set(value, lane.value)
+            code.set(status, lane.status)
+        else:
+            with code.when(flow.is_new):
+                code.set(value, lane.value)
+                code.set(status, lane.status)
         values.append(value.text)
         statuses.append(status.text)
     return Told(output, quantity, tuple(values), tuple(statuses))

@@ -145,6 +145,7 @@ _OPERATIONS: dict[str, Any] = {
     "not": lambda a: not a,
     "sqrt": np.sqrt,
     "exp": np.exp,
+    "log": np.log,
     "sin": np.sin,
     "cos": np.cos,
     "atan2": np.arctan2,

@@ -210,6 +210,11 @@ def exp(x: Given) -> Term:
     return _real("exp", x)
 
 
+def log(x: Given) -> Term:
+    """The natural logarithm; of what is above 0."""
+    return _real("log", x)
+
+
 def sine(x: Given) -> Term:
     """Of an angle, rad."""
     return _real("sin", x)

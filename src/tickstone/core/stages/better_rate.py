@@ -12,6 +12,8 @@ import numpy.typing as npt
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
 from tickstone.core.edges import TIMING
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import Kind, pick, root, size
 from tickstone.core.quantity import FREQUENCY, Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.gate_rate import COUNT_U
@@ -58,6 +60,8 @@ class BetterRate:
 
     name: ClassVar[str] = "better"
     own_times: ClassVar[bool] = True
+    may_give_two: ClassVar[bool] = True
+    """On a board: a gate and an edge may come with one line."""
 
     method: Method
     gate_s: float
@@ -108,6 +112,42 @@ class BetterRate:
         known = np.maximum.accumulate(np.where(said >= 0, np.arange(len(said)), 0))
         is_beyond: npt.NDArray[np.bool_] = said[known] == 1
         return is_beyond
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample; a gate that closed before the edge of a line comes earlier."""
+        if self.method != "auto":
+            return entering[0]
+        period, gate, edges = entering
+        beyond, timing = code.state("is_beyond", 0.0, Kind.FLAG), code.state("timing", 0.0)
+        at_once = code.let("at_once", gate.at.is_(edges.at))
+        fresh = edges.lanes[TIMING].value
+        near = code.let("near", pick(edges.comes & at_once, fresh, timing))
+        code.set(timing, pick(edges.comes, fresh, timing))
+        was = code.variable("was_beyond", beyond)
+        good = code.let("is_good", gate.ok)
+        with code.when(gate.comes):
+            crossing = code.variable("crossing", math.inf)
+            with code.when(near > 0.0):
+                code.set(crossing, root(COUNT_U / (PERIOD_U * self.gate_s) / near))
+            rate = code.let("told", pick(good, size(gate.value), 0.0))
+            one = 1.0 / self.gate_s
+            code.set(beyond, (rate > crossing + one) | (beyond & ~(rate < crossing - one)))
+        by_gate = code.let("by_gate", gate.comes & was & good)
+        counts = pick(gate.comes & at_once, was, beyond)
+        flagged = ~period.ok & ~(by_gate & at_once)
+        by_period = code.let("by_period", period.comes & (~counts | flagged))
+        told_by_gate = Emitted(gate.lanes, gate.at, by_gate)
+        return Emitted(
+            (
+                EmittedLane(
+                    pick(by_period, period.value, gate.value),
+                    pick(by_period, period.status, gate.status),
+                ),
+            ),
+            pick(by_period, period.at, gate.at),
+            by_period | by_gate,
+            replace(told_by_gate, is_new=by_gate & by_period),
+        )
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """Which of both it is, and why."""

@@ -8,10 +8,12 @@ from typing import ClassVar
 import numpy as np
 
 from tickstone.core.chain import State
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import NOTHING, Kind, all_of, pick, real
 from tickstone.core.one_sample import one_sample
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import Signal
-from tickstone.core.stages.code_steps import codes_of, places_of
+from tickstone.core.stages.code_steps import codes_of, place_in, places_of
 from tickstone.core.status import Status
 from tickstone.core.step import Operand, Reading, Step
 
@@ -59,6 +61,19 @@ class CodeState:
         after = int(at[-1]) if len(at) else state
         time_s = signal.time_s[good[fresh]]
         return Signal(time_s, values[None], status[None], STATE, signal.until_s), after
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        last = code.state("last", -2.0, Kind.WHOLE)
+        comes, place = code.variable("comes", False), code.variable("place", -1)
+        with code.when(all_of([lane.ok for lane in flow.lanes])):
+            code.set(place, place_in(code, self.cycle, flow))
+            code.set(comes, place.is_not(last))
+            code.set(last, place)
+        value = pick(place < 0, NOTHING, real(place + 1))
+        said = pick(place < 0, Status.NO_STATE, Status.OK)
+        return Emitted((EmittedLane(value, said),), flow.at, comes)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One state."""

@@ -10,6 +10,20 @@ import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.edges import COUNT, EDGES, GAP, TIMING, FindsEdges, pauses, since_last
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.edges import Pauses, Since
+from tickstone.core.emit.terms import (
+    NOTHING,
+    Kind,
+    Term,
+    all_of,
+    floor,
+    is_number,
+    pick,
+    real,
+    term,
+    whole,
+)
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
 
@@ -137,6 +151,71 @@ class CodeSteps(FindsEdges):
         )
         return _edges(time_s[events], values, status, signal.until_s), after
 
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        n, each = len(self.cycle), self.each
+        place = code.state("place", -1.0, Kind.WHOLE)
+        walked, way = code.state("walked", 0.0, Kind.WHOLE), code.state("way", 0.0, Kind.WHOLE)
+        last_way = code.state("last_way", 0.0, Kind.WHOLE)
+        was_none = code.state("was_none", 0.0, Kind.FLAG)
+        read, last, paused = Since(code, "read"), Since(code, "last"), Pauses(code)
+        rise, jumps = code.variable("rise", 0), code.variable("jumps", False)
+        fresh_none, count = code.variable("fresh_none", False), code.variable("count", 0.0)
+        timing, unseen = code.variable("timing", self.timing_s), code.variable("is_unseen", False)
+        gap, said = code.variable("gap", NOTHING), code.variable("said", Status.OK)
+        happens = code.variable("happens", False)
+        good = code.let("is_good", all_of([lane.ok for lane in flow.lanes]))
+        with code.when(good):
+            at = code.let("at", place_in(code, self.cycle, flow))
+            with code.when((at >= 0) & (place < 0)):
+                code.set(walked, at - counted_of(at, each) * each)
+                code.set(place, at)
+            before = code.variable("before", counted_of(walked, each))
+            with code.when(at >= 0):
+                step = code.variable("step", at - place + n // 2)
+                code.set(step, pick(step < 0, step + n, pick(step >= n, step - n, step)) - n // 2)
+                even = code.let("is_even", step.is_(-(n // 2)) | step.is_(n // 2))
+                turned = pick(step > 0, 1, pick(step < 0, -1, way))
+                code.set(way, pick(even, way, turned))
+                code.set(step, pick(even, way * (n // 2), step))
+                code.set(jumps, even | (step > 1) | (step < -1))
+                code.set(walked, walked + step)
+                code.set(place, at)
+            after = code.let("after", counted_of(walked, each))
+            code.set(rise, after - before)
+            code.set(count, real(after))
+            code.set(fresh_none, (at < 0) & ~was_none)
+            code.set(was_none, at < 0)
+            code.set(happens, rise.is_not(0) | jumps | fresh_none)
+            waited = read.seconds(flow.at)
+            if not self.is_exact:
+                code.set(timing, pick(is_number(waited), waited / 2.0, 0.0))
+                paused.look(waited)
+                code.set(unseen, paused.unseen(happens))
+            read.note(flow.at)
+        with code.when(rise.is_not(0)):
+            now_way = code.let("now_way", pick(rise > 0, 1, -1))
+            turns = code.let("turns", last_way.is_not(0) & last_way.is_not(now_way))
+            passed = last.seconds(flow.at)
+            code.set(gap, pick(turns, NOTHING, passed / real(rise)))
+            is_first = ~is_number(passed)
+            code.set(
+                said, pick(is_first, Status.FIRST_PULSE, pick(turns, Status.REVERSED, Status.OK))
+            )
+            last.note(flow.at)
+            code.set(last_way, now_way)
+        said_late = pick(jumps, Status.SKIPPED_STEP, said)
+        verdict = pick(unseen, Status.LINE_GAP, pick(fresh_none, Status.NO_STATE, said_late))
+        sign = -1.0 if self.swapped else 1.0
+        value = pick(unseen, NOTHING, gap * sign)
+        lanes = (
+            EmittedLane(code.let("gap_told", value), code.let("verdict", verdict)),
+            EmittedLane(count * sign, code.let("verdict", verdict)),
+            EmittedLane(timing, code.let("verdict", verdict)),
+        )
+        return Emitted(lanes, flow.at, happens)
+
     def _walk(
         self, at: Whole, place: int | None, way: int
     ) -> tuple[Whole, Whole, npt.NDArray[np.bool_]]:
@@ -152,6 +231,23 @@ class CodeSteps(FindsEdges):
         ways: Whole = np.where(last >= 0, known[last], way)
         steps = np.where(is_even, ways * (n // 2), steps)
         return steps, ways, is_even | (np.abs(steps) > 1)
+
+
+def place_in(code: Code, cycle: tuple[int, ...], flow: Emitted) -> Term:
+    """The place in the cycle of what the levels say on a board; -1 of a code that cannot be."""
+    number: Term = term(0)
+    for n, lane in enumerate(flow.lanes):
+        number = number + pick(lane.value > 0.5, 1 << n, 0)
+    places = places_of(cycle, len(flow.lanes))
+    table = code.table("places", [float(one) for one in places], Kind.WHOLE)
+    return table[number]
+
+
+def counted_of(position: Term, each: int) -> Term:
+    """`_counted` on a board, where whole numbers may be divided towards 0."""
+    if each == 1:
+        return position
+    return whole(floor(real(position + (each - 1)) / float(each)))
 
 
 def _counted(position: Any, each: int) -> Any:

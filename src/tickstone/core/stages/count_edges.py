@@ -9,6 +9,9 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.edges import FindsEdges, Found
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.edges import Since, edges_of
+from tickstone.core.emit.terms import Name, is_number, pick
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 
@@ -59,6 +62,32 @@ class CountEdges(FindsEdges):
                 timing_s=waited[at] / 2.0,
             ),
             (float(time_s[-1]), float(count[-1])),
+        )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        rises, pulses, verdict, timing = self.rise(code, entering[0])
+        return edges_of(code, entering[0], rises, timing, pulses, verdict)
+
+    def rise(self, code: Code, flow: Emitted) -> tuple[Name, Name, Name, Name]:
+        """Whether the count moved, by how much, a verdict, and half the time since it was read."""
+        last, read = code.state("counted"), Since(code, "read")
+        step, timing = code.variable("step", 0.0), code.variable("timing", 0.0)
+        with code.when(flow.ok & is_number(last)):
+            code.set(step, flow.value - last)
+            if self.bits:
+                size = 2.0**self.bits
+                wraps = (step < 0.0) & (step + size < size / 2.0)
+                code.set(step, pick(wraps, step + size, step))
+            code.set(timing, read.seconds(flow.at) / 2.0)
+        with code.when(flow.ok):
+            code.set(last, flow.value)
+            read.note(flow.at)
+        return (
+            code.let("rises", step.is_not(0.0)),
+            code.let("pulses", pick(step > 0.0, step, 0.0)),
+            code.let("verdict", pick(step < 0.0, Status.RAN_BACK, Status.OK)),
+            timing,
         )
 
 

@@ -11,6 +11,8 @@ import numpy.typing as npt
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
 from tickstone.core.edges import COUNT, EDGES, GAP, added_from
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import pick
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -80,6 +82,17 @@ class Debounce:
         inside = after < len(gap)
         gap[after[inside]] += sums[inside]
         return left
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        gap, count, timing = entering[0].lanes
+        given, bounced = code.state("given_on", 0.0), code.state("bounced", 0.0)
+        chatters = code.let("chatters", gap.ok & (gap.value < self.shortest_s))
+        value = code.let("whole_gap", pick(chatters, gap.value, gap.value + given))
+        code.set(given, pick(chatters, given + gap.value, 0.0))
+        code.set(bounced, pick(chatters, bounced + 1.0, bounced))
+        status = pick(chatters, Status.BOUNCE, gap.status)
+        return entering[0].of(EmittedLane(value, status), count.of(count.value - bounced), timing)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """Whether one pulse is too soon, and what its gap takes in."""

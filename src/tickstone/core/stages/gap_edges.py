@@ -9,6 +9,9 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.edges import FindsEdges, Found
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.edges import Since, edges_of
+from tickstone.core.emit.terms import NOTHING, pick
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 
@@ -66,3 +69,24 @@ class GapEdges(FindsEdges):
                 last_s = float(time_s[at - 1])
             fresh[at] = not time_s[at] - last_s < _REPEATED * gap[at]
         return fresh
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        last, said = code.state("last_gap"), Since(code, "said")
+        waited = said.seconds(flow.at)
+        again = flow.value.is_(last) & (waited < flow.value * _REPEATED)
+        fresh = code.let("is_fresh", flow.ok & ~again)
+        with code.when(fresh):
+            code.set(last, flow.value)
+            said.note(flow.at)
+        is_gap = code.let("is_gap", flow.value > 0.0)
+        return edges_of(
+            code,
+            flow,
+            fresh,
+            self.timing_s,
+            code.let("pulses", pick(is_gap, 1.0, 0.0)),
+            pick(is_gap, Status.OK, Status.NO_GAP),
+            pick(is_gap, flow.value, NOTHING),
+        )

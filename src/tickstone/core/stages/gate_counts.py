@@ -9,6 +9,8 @@ import numpy as np
 
 from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped, prefixed
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import NOTHING, pick
 from tickstone.core.quantity import FREQUENCY, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.stages.gate_rate import COUNT_U
@@ -51,6 +53,15 @@ class GateCounts(Pointwise):
         return Signal(
             counts.time_s, values[np.newaxis], status[np.newaxis], FREQUENCY, counts.until_s
         )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        counts = entering[0].lanes[0]
+        empty = code.let("is_empty", counts.ok & counts.value.is_(0.0))
+        back = code.let("ran_back", counts.ok & (counts.value < 0.0))
+        value = pick(back, NOTHING, pick(empty, 1.0, counts.value) / self.gate_s)
+        said = pick(empty, Status.SLOW, pick(back, Status.RAN_BACK, counts.status))
+        return entering[0].of(EmittedLane(value, said))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One count over its gate."""

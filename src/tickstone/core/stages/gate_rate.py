@@ -11,6 +11,9 @@ import numpy as np
 from tickstone.core.chain import State
 from tickstone.core.display import grouped, prefixed
 from tickstone.core.edges import COUNT
+from tickstone.core.emit.code import CannotEmitError, Code, Emitted, EmittedLane
+from tickstone.core.emit.routine import NOW
+from tickstone.core.emit.terms import LONGEST_AGO_US, NOTHING, Kind, Number, pick
 from tickstone.core.quantity import FREQUENCY, Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -105,6 +108,51 @@ class GateRate:
         values = np.where(empty, 1.0, pulses) / self.gate_s
         status = np.where(empty, Status.SLOW, Status.OK).astype(np.uint8)
         return Signal(ends_s, values[np.newaxis], status[np.newaxis], FREQUENCY, until_s)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample, from the time of the first line on; of several gates that closed
+        since the line before, the last that says anything.
+        """
+        edges = entering[0]
+        gate_us = round(self.gate_s * 1e6)
+        if gate_us > LONGEST_AGO_US:
+            raise CannotEmitError(f"a gate of {self.gate_s:g} s is more than a counter can tell")
+        begun, is_open = (
+            code.state("is_begun", 0.0, Kind.FLAG),
+            code.state("is_open", 0.0, Kind.FLAG),
+        )
+        has_edges = code.state("has_edges", 0.0, Kind.FLAG)
+        opened = code.state("opened_us", 0.0, Kind.CLOCK)
+        at_opening, now = code.state("at_opening", 0.0), code.state("counted", 0.0)
+        was_empty = code.state("was_empty", 0.0, Kind.FLAG)
+        with code.when(~begun):
+            code.set(begun, True)
+            code.set(opened, NOW)
+        closes, value = code.variable("closes", False), code.variable("rate", NOTHING)
+        said, end = code.variable("said", Status.OK), code.variable("closed_us", NOW)
+        latest = edges.lanes[COUNT].value
+        with code.while_((NOW - opened) >= Number(gate_us, Kind.CLOCK)):
+            code.set(opened, opened + Number(gate_us, Kind.CLOCK))
+            # An edge at the very end of a gate is in it; one that came after it is in the next.
+            with code.when(edges.comes & opened.is_(NOW)):
+                code.set(now, latest)
+                code.set(has_edges, True)
+            pulses = code.let("pulses", now - at_opening)
+            empty = code.let("is_empty", pulses.is_(0.0))
+            with code.when(is_open):
+                with code.when(~(empty & was_empty)):
+                    code.set(closes, True)
+                    code.set(value, pick(empty, 1.0, pulses) / self.gate_s)
+                    code.set(said, pick(empty, Status.SLOW, Status.OK))
+                    code.set(end, opened)
+                code.set(was_empty, empty)
+            code.set(at_opening, now)
+            # The first whole gate opens after the first pulse.
+            code.set(is_open, is_open | has_edges)
+        with code.when(edges.comes):
+            code.set(has_edges, True)
+            code.set(now, latest)
+        return Emitted((EmittedLane(value, said),), end, closes)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One gate: its pulses over its time."""

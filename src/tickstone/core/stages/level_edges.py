@@ -9,6 +9,9 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.edges import FindsEdges, Found, intervals, pauses, since_last
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.edges import Pauses, Since, edges_of
+from tickstone.core.emit.terms import Kind, is_number, pick
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
 
@@ -81,3 +84,27 @@ class LevelEdges(FindsEdges):
         )
         status = np.where(unseen, Status.LINE_GAP, Status.OK).astype(np.uint8)
         return Found(time_s[rose], timing, status=status), after
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        flow = entering[0]
+        was, read, pauses_ = code.state("was", -1.0, Kind.WHOLE), Since(code, "read"), Pauses(code)
+        if self.low == self.high:
+            side = pick(flow.value > self.high, 1, 0)
+        else:
+            low = pick(flow.value <= self.low, 0, was)
+            side = pick(flow.value >= self.high, 1, low)
+        rose, timing = code.variable("rose", False), code.variable("timing", self.timing_s)
+        unseen = code.variable("is_unseen", False)
+        with code.when(flow.ok):
+            level = code.let("level", side)
+            code.set(rose, level.is_(1) & was.is_(0))
+            code.set(was, level)
+            waited = read.seconds(flow.at)
+            if not self.is_exact:
+                code.set(timing, pick(is_number(waited), waited / 2.0, 0.0))
+                pauses_.look(waited)
+                code.set(unseen, pauses_.unseen(rose))
+            read.note(flow.at)
+        verdict = pick(unseen, Status.LINE_GAP, Status.OK)
+        return edges_of(code, flow, rose, timing, verdict=verdict)

@@ -11,6 +11,8 @@ import numpy.typing as npt
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
 from tickstone.core.edges import COUNT, EDGES, GAP, TIMING, added_from
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import floor, is_number, pick, size
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -111,6 +113,31 @@ class MissedPulse:
                 & (gap - usual > _ENDS * timing_s)
             )
         return np.where(is_missed, whole, 1.0)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        if not self.is_on:
+            return entering[0]
+        gap, count, timing = entering[0].lanes
+        older, last, lost = code.state("older"), code.state("last"), code.state("lost", 0.0)
+        usual = code.let("usual", pick(last < older, last, older))
+        ratio = code.let("ratio", gap.value / usual)
+        times = code.let("times", pick(ratio < 2.0 + _MOST_MISSED, floor(ratio + 0.5), 0.0))
+        missed = code.let(
+            "is_missed",
+            gap.ok
+            & is_number(older)
+            & (times >= 2.0)
+            & (times <= 1.0 + _MOST_MISSED)
+            & (size(ratio - times) <= _NEAR_A_WHOLE)
+            & ~(last > older * _SLOWING)
+            & (gap.value - usual > timing.value * _ENDS),
+        )
+        code.set(lost, pick(missed, lost + times - 1.0, lost))
+        code.set(older, pick(gap.ok, last, older))
+        code.set(last, pick(gap.ok, gap.value, last))
+        status = pick(missed, Status.MISSED_PULSE, gap.status)
+        return entering[0].of(EmittedLane(gap.value, status), count.of(count.value + lost), timing)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """Whether one gap is that of several pulses."""

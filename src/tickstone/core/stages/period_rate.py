@@ -11,6 +11,8 @@ from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import prefixed
 from tickstone.core.doubt import Sources, lane_of
 from tickstone.core.edges import GAP
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import NOTHING, pick, size
 from tickstone.core.quantity import FREQUENCY, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -42,6 +44,13 @@ class PeriodRate(Pointwise):
         flagged = (status != Status.OK).nonzero()[0]
         rate[flagged[~(np.abs(gap[flagged]) > 0.0) | (status[flagged] == Status.BOUNCE)]] = np.nan
         return Signal(edges.time_s, rate[np.newaxis], status[np.newaxis], FREQUENCY, edges.until_s)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        gap = entering[0].lanes[GAP]
+        none = ~gap.ok & (~(size(gap.value) > 0.0) | gap.status.is_(Status.BOUNCE))
+        rate = pick(none, NOTHING, 1.0 / gap.value)
+        return entering[0].of(EmittedLane(rate, gap.status))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One gap as a rate."""

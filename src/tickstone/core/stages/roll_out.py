@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from tickstone.core.chain import Pointwise, State
+from tickstone.core.emit.code import Code, Emitted
 from tickstone.core.quantity import SPEED, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.stages.ratio import Ratio
@@ -53,6 +54,10 @@ class RollOut(Pointwise):
     def apply(self, *signals: Signal) -> Signal:
         """Every turn rate as a speed."""
         return self.speed(1.0).apply(*signals)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        return self.speed(1.0).emit(code, *entering)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """One turn rate as a speed."""

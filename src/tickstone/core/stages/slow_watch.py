@@ -11,6 +11,9 @@ import numpy.typing as npt
 
 from tickstone.core.chain import State
 from tickstone.core.display import prefixed
+from tickstone.core.emit.code import CannotEmitError, Code, Emitted, EmittedLane
+from tickstone.core.emit.routine import NOW
+from tickstone.core.emit.terms import LONGEST_AGO_US, Kind, Number, carried, pick, real, size
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.status import Status
@@ -127,6 +130,38 @@ class SlowWatch:
             due -= starts + self._wait(due) > ends
             due += starts + self._wait(due + 1) <= ends
         return np.maximum(due, 0)
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample; of several that are put in since the line before, the last."""
+        rate = entering[0]
+        after_us = round(self.after_s * 1e6)
+        if after_us * _EVEN > LONGEST_AGO_US:
+            raise CannotEmitError(f"{_EVEN} times {self.after_s:g} s are more than a counter tells")
+        last = code.state("last_us", 0.0, Kind.CLOCK)
+        known = code.state("is_known", 0.0, Kind.FLAG)
+        wait, put_in = code.state("wait_us", after_us, Kind.CLOCK), code.state("n", 0.0, Kind.WHOLE)
+        value, said = code.variable("rate", rate.value), code.variable("said", rate.status)
+        at, comes = code.variable("put_us", rate.at), code.variable("comes", rate.comes)
+        with code.when(rate.comes):
+            slow = rate.ok & (size(rate.value) < 1.0 / self.after_s)
+            code.set(said, pick(slow, Status.SLOW, rate.status))
+            code.set(last, rate.at)
+            code.set(known, True)
+            code.set(wait, Number(after_us, Kind.CLOCK))
+            code.set(put_in, 0)
+        # No more is put in when the counter could tell no longer.
+        with code.while_(
+            known & ((NOW - last) >= wait) & (wait <= Number(LONGEST_AGO_US // 2, Kind.CLOCK))
+        ):
+            code.set(value, 1.0 / (real(wait) * 1e-6))
+            code.set(said, Status.SLOW)
+            code.set(at, last + wait)
+            code.set(comes, True)
+            code.set(put_in, put_in + 1)
+            further = pick(put_in < _EVEN, Number(after_us, Kind.CLOCK), wait)
+            code.set(wait, wait + further)
+        code.set(last, carried(last, NOW))
+        return Emitted((EmittedLane(value, said),), at, comes)
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """A rate that came, or what can be said while none comes."""

@@ -12,6 +12,8 @@ import numpy.typing as npt
 from tickstone.core.chain import State
 from tickstone.core.display import grouped, prefixed
 from tickstone.core.edges import COUNT, EDGES, GAP, TIMING
+from tickstone.core.emit.code import Array, CannotEmitError, Code, Emitted
+from tickstone.core.emit.terms import Kind, Name, Term, floor, is_number, log, pick, root, whole
 from tickstone.core.quantity import Quantity
 from tickstone.core.signal import FloatArray, Signal
 from tickstone.core.stages.better_rate import PERIOD_U
@@ -20,6 +22,8 @@ from tickstone.core.step import Lane, Operand, Reading, Step
 from tickstone.core.uncertainty import Component
 
 MOST_SHARES = 64
+MOST_ON_A_BOARD = 12
+"""Its work goes by the square of them."""
 _TURNS_LOOKED_AT = 3
 _ALIKE = 1e-4
 _CLEARLY = 0.5
@@ -160,6 +164,73 @@ class Spacing:
         )
         return way, after
 
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        gap, count, timing = entering[0].lanes
+        even, u = code.variable("even", 1.0), code.variable("even_u", self.tolerance)
+        if self.shares:
+            if self.pulses > MOST_ON_A_BOARD:
+                raise CannotEmitError(
+                    f"telling {self.pulses} uneven magnets apart takes more than a small board "
+                    f"has; {MOST_ON_A_BOARD} at most"
+                )
+            self._emit_shares(code, entering[0], even, u)
+        value = code.let("evened", gap.value / even)
+        known = pick(is_number(value), value, 0.0)
+        doubt = code.let("doubt", known * root(u * u + self.scatter**2) / PERIOD_U)
+        own = code.let("own", timing.value / even)
+        return entering[0].of(gap.of(value), count, timing.of(root(own * own + doubt * doubt)))
+
+    def _emit_shares(self, code: Code, flow: Emitted, even: Name, u: Name) -> None:
+        """Which magnet passed, and what its gap is to be divided by."""
+        gap, count, _ = flow.lanes
+        m, window = self.pulses, _TURNS_LOOKED_AT * self.pulses
+        pattern, shares = (
+            code.table("pattern", self._pattern.tolist()),
+            code.table("shares", self.shares),
+        )
+        shares_u = code.table("shares_u", self.u)
+        alike = code.table("alike", self._alike.ravel().tolist(), Kind.WHOLE)
+        between = code.table("between", self._between.ravel().tolist())
+        logs, offs = code.array("logs", m), code.array("offs", window)
+        places = code.array("places", window, Kind.WHOLE)
+        seen, way = code.state("seen", 0.0, Kind.WHOLE), code.state("way", -1.0, Kind.WHOLE)
+        whole_count = code.let("whole", whole(floor(count.value + 0.5)))
+        place = code.let("place", rest_of(whole_count, m))
+        with code.when(gap.ok & (gap.value > 0.0)):
+            fresh = code.let("fresh", log(gap.value))
+            _push(code, logs, m, fresh)
+            code.set(seen, pick(seen < m + window, seen + 1, seen))
+            total = code.variable("total", 0.0)
+            with code.each("n", m) as n:
+                code.set(total, total + logs[n])
+            _push(code, offs, window, fresh - total / float(m))
+            _push(code, places, window, place)
+            with code.when(seen >= m - 1 + window):
+                misfits = code.array("misfits", m)
+                best = code.variable("best", 0)
+                with code.each("r", m) as r:
+                    misfit = code.variable("misfit", 0.0)
+                    with code.each("n", window) as n:
+                        off = code.let("off", offs[n] - pattern[rest_of(places[n] + r, m)])
+                        code.set(misfit, misfit + off * off)
+                    code.set(misfits[r], misfit)
+                    with code.when(misfit < misfits[best]):
+                        code.set(best, r)
+                others = code.variable("others", math.inf)
+                with code.each("r", m) as r:
+                    is_other = alike[best * m + r].is_(0) & (misfits[r] < others)
+                    with code.when(is_other):
+                        code.set(others, misfits[r])
+                with code.when(misfits[best] < others * _CLEARLY):
+                    code.set(way, best)
+        with code.when((way >= 0) & gap.ok):
+            at = code.let("at", rest_of(place + way, m))
+            code.set(even, shares[at] * float(m))
+            learnt = code.let("learnt", shares_u[at] * float(m) / even)
+            doubt = code.let("between_u", between[way * m + place] / math.sqrt(3.0))
+            code.set(u, root(learnt * learnt + doubt * doubt))
+
     def explain(self, state: State, *readings: Reading) -> Step:
         """One gap."""
         gap, count, timing = readings[0].lanes
@@ -215,6 +286,18 @@ class Spacing:
             below=below,
             others=(count, Lane(float(result.values[TIMING, 0]), timing.status)),
         )
+
+
+def rest_of(x: Term, m: int) -> Term:
+    """x modulo m, for whole numbers that are not below 0."""
+    return x - x / m * m
+
+
+def _push(code: Code, into: Array, size: int, value: Term) -> None:
+    """Put a value behind the others; the first falls out."""
+    with code.each("n", size - 1) as n:
+        code.set(into[n], into[n + 1])
+    code.set(into[size - 1], value)
 
 
 def _running_sum(values: FloatArray, width: int) -> FloatArray:

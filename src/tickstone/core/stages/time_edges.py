@@ -7,6 +7,8 @@ from typing import ClassVar
 
 from tickstone.core.chain import State
 from tickstone.core.edges import FindsEdges, Found
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.edges import edges_of
 from tickstone.core.signal import Signal
 
 
@@ -33,3 +35,7 @@ class TimeEdges(FindsEdges):
         signal = signals[0]
         time_s = signal.time_s[signal.ok] if signal.flag.any() else signal.time_s
         return Found(time_s, self.timing_s), None
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        return edges_of(code, entering[0], entering[0].ok, self.timing_s)

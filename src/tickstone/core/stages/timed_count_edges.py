@@ -11,6 +11,9 @@ import numpy as np
 
 from tickstone.core.chain import State
 from tickstone.core.edges import FindsEdges, Found
+from tickstone.core.emit.code import Code, Emitted
+from tickstone.core.emit.edges import edges_of
+from tickstone.core.emit.terms import NOTHING, pick
 from tickstone.core.signal import Signal
 from tickstone.core.stages.count_edges import CountEdges
 from tickstone.core.status import Status
@@ -61,4 +64,21 @@ class TimedCountEdges(FindsEdges):
                 timing_s=np.where(is_told, self.timing_s, found.timing_s),
             ),
             after,
+        )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        count, gap = entering
+        rises, pulses, verdict, timing = CountEdges(self.bits).rise(code, count)
+        known = code.let("is_known", gap.ok & (gap.value > 0.0))
+        told = code.let("is_told", pulses.is_(1.0) & known)
+        chatters = (pulses > 1.0) & known & (gap.value < self.shortest_s)
+        return edges_of(
+            code,
+            count,
+            rises,
+            pick(told, self.timing_s, timing),
+            code.let("fewer", pulses - pick(chatters, 1.0, 0.0)),
+            verdict,
+            pick(told, gap.value, NOTHING),
         )

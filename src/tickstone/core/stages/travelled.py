@@ -10,6 +10,8 @@ from tickstone.core.chain import Pointwise, State
 from tickstone.core.display import grouped
 from tickstone.core.doubt import Sources, lane_of
 from tickstone.core.edges import COUNT, GAP
+from tickstone.core.emit.code import Code, Emitted, EmittedLane
+from tickstone.core.emit.terms import is_among, pick
 from tickstone.core.quantity import DISTANCE, Quantity
 from tickstone.core.signal import Signal
 from tickstone.core.status import Status
@@ -49,6 +51,13 @@ class Travelled(Pointwise):
         return edges.replaced(
             edges.values[COUNT : COUNT + 1] * self.per_pulse_m, status[None, :], DISTANCE
         )
+
+    def emit(self, code: Code, *entering: Emitted) -> Emitted:
+        """The same for one sample."""
+        gap, count = entering[0].lanes[GAP], entering[0].lanes[COUNT]
+        per = code.constant("per_pulse", self.per_pulse_m, "m", self.u_m or None, self.basis)
+        is_none = is_among(gap.status, (Status.BOUNCE, Status.NO_GAP))
+        return entering[0].of(EmittedLane(count.value * per, pick(is_none, gap.status, Status.OK)))
 
     def explain(self, state: State, *readings: Reading) -> Step:
         """The way so far."""
