@@ -26,12 +26,15 @@ class Row:
 @dataclass(frozen=True, slots=True)
 class Stepped:
     """values, statuses: of every lane told, one after the other, for each row. cycles: of the
-    processor for each row, where that was measured.
+    processor for each row; flash_bytes, ram_bytes: of it alone, with what it calls; where those
+    were measured.
     """
 
     values: tuple[tuple[float, ...], ...]
     statuses: tuple[tuple[int, ...], ...]
     cycles: tuple[int, ...] = ()
+    flash_bytes: int = 0
+    ram_bytes: int = 0
 
 
 def single_of(value: float) -> float:

@@ -312,7 +312,10 @@ def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Pro
     for label, routine, rows, machine in runs:
         if place.is_chip:
             got = step_on_chip(routine, rows, folder)
-            cost[label] = f"{max(got.cycles) / (chip.CLOCK_HZ / 1e6):.0f} µs at most"
+            cost[label] = (
+                f"{max(got.cycles) / (chip.CLOCK_HZ / 1e6):.0f} µs at most, "
+                f"{grouped(got.flash_bytes, 0)} B, {got.ram_bytes} B of memory"
+            )
         else:
             got = step_on_interpreter(routine, rows)
         if machine is not None:

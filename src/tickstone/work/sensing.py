@@ -143,7 +143,7 @@ def calibration_stage(
 def label_of(row: Calibration) -> str:
     """What a calibration rests on and when it was made, in a few words."""
     count = spans_used(row)
-    return f"{count} mark{'' if count == 1 else 's'}, {row.made_at:%-d %b}"
+    return f"{count} mark{'' if count == 1 else 's'}, {row.made_at:%-d %b %Y}"
 
 
 def spans_used(row: Calibration) -> int:

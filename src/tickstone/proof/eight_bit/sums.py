@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import struct
+import tempfile
 from collections.abc import Sequence
+from dataclasses import replace
+from functools import cache
 from pathlib import Path
 
-from tickstone.core.emit.routine import Routine
-from tickstone.core.emit.terms import Name
-from tickstone.proof.eight_bit.chip import build, run
+from tickstone.core.emit.code import StateOf
+from tickstone.core.emit.routine import Entry, Routine, Told
+from tickstone.core.emit.terms import Kind, Name
+from tickstone.core.quantity import NUMBER
+from tickstone.proof.eight_bit.chip import Built, build, run
 from tickstone.proof.stepped import Row, Stepped
 from tickstone.targets import TARGETS
 from tickstone.targets.writing import CppWriter
@@ -41,7 +46,30 @@ def step_on_chip(routine: Routine, rows: Sequence[Row], folder: Path) -> Stepped
         cycles.append(int(ticks) * CYCLES_A_TICK)
         values.append(tuple(_single(text) for text in told[:lanes]))
         statuses.append(tuple(int(text) for text in told[lanes:]))
-    return Stepped(tuple(values), tuple(statuses), tuple(cycles))
+    rest = _bare()
+    given = len(rows) * 4 * (1 + len(taken))
+    return Stepped(
+        tuple(values),
+        tuple(statuses),
+        tuple(cycles),
+        built.flash_bytes - given - rest.flash_bytes,
+        built.ram_bytes - rest.ram_bytes,
+    )
+
+
+@cache
+def _bare() -> Built:
+    """The same program around a routine that does nothing."""
+    entry = Entry("x", ("x",), NUMBER)
+    told = Told("x", NUMBER, ("y",), ("y_status",))
+    kept = (StateOf("y", Kind.REAL, 0.0), StateOf("y_status", Kind.STATUS, 0.0))
+    routine = Routine("bare", (entry,), kept, (), (), (), (told,), frozenset())
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        sums = TARGETS["cpp"].sums("proof", [routine]).text
+        (folder / "sums.h").write_text(sums, encoding="utf-8")
+        built = build(_program(routine, [Row(0, {"x": 0.0})], entry.parameters), folder)
+        return replace(built, flash_bytes=built.flash_bytes - 8)
 
 
 def _single(bits: str) -> float:
