@@ -16,11 +16,12 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.core.chain import Chain, Stage
 from tickstone.core.chains import CHAINS
 from tickstone.core.emit.routine import Routine, routine_of
+from tickstone.core.emit.whole_numbers import NONE, in_whole_numbers
 from tickstone.core.signal import Signal
 from tickstone.core.surroundings import Surroundings
 from tickstone.proof.eight_bit.sums import step_on_chip
 from tickstone.proof.small_python.sums import step_on_interpreter
-from tickstone.proof.stepped import Row, Stepped, differences, stepped_here
+from tickstone.proof.stepped import Row, Stepped, beyond_bounds, differences, stepped_here
 
 
 def rows_of(routine: Routine, given: dict[str, Signal]) -> list[Row]:
@@ -77,6 +78,32 @@ def test_every_stage_runs_on_the_boards_as_single_precision_is_due(
         differences(step_on_chip(routine, rows, tmp_path), stepped_here(routine, rows, True)) == []
     )
     assert differences(step_on_interpreter(routine, rows), stepped_here(routine, rows, False)) == []
+
+
+WHOLE = {"echo": ("distance", (0, 25_700)), "six_axis": ("force", (-32_768, 32_767))}
+
+
+@pytest.mark.parametrize("name", WHOLE)
+def test_whole_numbers_come_out_equal_on_the_boards(name: str, tmp_path: Path) -> None:
+    """To the last digit what they are here, and no further from the chain than they say."""
+    output, span = WHOLE[name]
+    kind = CHAINS[name]
+    chain = kind.build(kind.parameters(), Surroundings(AirConditions(12.0)))
+    routine = routine_of(chain, "it", [output])
+    names = [one for entry in routine.entries for one in entry.names]
+    whole = in_whole_numbers(routine, dict.fromkeys(names, span))
+    rng = random.Random(len(name))
+    rows = [
+        Row(50_000 * n, {f"{one}_given": rng.choice([rng.randint(*span)] * 9 + [NONE])
+                         for one in names})
+        for n in range(150)
+    ]  # fmt: skip
+    due = stepped_here(whole.routine, rows, False)
+    assert step_on_interpreter(whole.routine, rows) == Stepped(due.values, due.statuses)
+    chip = step_on_chip(whole.routine, rows, tmp_path)
+    assert (chip.values, chip.statuses) == (due.values, due.statuses)
+    assert beyond_bounds(whole, routine, chip, rows) == []
+    assert any(value for row in due.values for value in row)
 
 
 SPANS = {

@@ -29,6 +29,10 @@ def program(
     out: Annotated[Path, typer.Option(help="The folder it is written to.")] = Path(),
     rate_hz: Annotated[float, typer.Option(help="Lines a second, if it can.")] = USUAL_HZ,
     baud: Annotated[int, typer.Option(help="The least of the line.")] = USUAL_BAUD,
+    whole_numbers: Annotated[
+        bool,
+        typer.Option("--whole-numbers", help="Chains in whole numbers, where they can."),
+    ] = False,
     data: DataOption = None,
     database_url: UrlOption = None,
 ) -> None:
@@ -40,7 +44,7 @@ def program(
 
     if kind not in KINDS:
         fail(f"There is no kind “{kind}”; there are {', '.join(KINDS)}.")
-    wanted = Wanted(kind, target, rate_hz, baud)
+    wanted = Wanted(kind, target, rate_hz, baud, whole_numbers)
     try:
         if rig.endswith(".json"):
             if kind != "listen":

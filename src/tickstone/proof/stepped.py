@@ -10,6 +10,8 @@ import numpy as np
 
 from tickstone.core.emit.routine import Routine
 from tickstone.core.emit.running import Runner
+from tickstone.core.emit.whole_numbers import NONE, WholeRoutine
+from tickstone.core.status import Status
 
 WITHIN = 1e-6
 """Of single precision's due: what the same steps give, each rounded to single precision."""
@@ -51,6 +53,35 @@ def stepped_here(routine: Routine, rows: Sequence[Row], is_single: bool) -> Step
         values.append(tuple(v for one in routine.told for v in told[one.name][0]))
         statuses.append(tuple(s for one in routine.told for s in told[one.name][1]))
     return Stepped(tuple(values), tuple(statuses))
+
+
+def beyond_bounds(
+    whole: WholeRoutine, routine: Routine, told: Stepped, rows: Sequence[Row]
+) -> list[str]:
+    """Where whole numbers lie further from the routine in floating point than they are said to, a
+    sentence each.
+    """
+    names = [name for entry in routine.entries for name in entry.names]
+    given = [
+        Row(row.now_us, {name: _real(row.given[f"{name}_given"]) for name in names}) for row in rows
+    ]
+    due = stepped_here(routine, given, is_single=False)
+    kept = [name for one in routine.told for name in one.values]
+    found = []
+    for number, (got, want) in enumerate(zip(told.values, due.values, strict=True)):
+        said = told.statuses[number]
+        for place, name in enumerate(kept):
+            scale = whole.told[name]
+            if said[place] != Status.OK or due.statuses[number][place] != Status.OK:
+                continue
+            apart = abs(got[place] * 2.0**-scale.shift - want[place])
+            if apart > scale.off * (1.0 + 1e-6):
+                found.append(f"row {number + 1}: {apart:.3g} off; at most {scale.off:.3g} is said")
+    return found
+
+
+def _real(given: float) -> float:
+    return math.nan if given == NONE else float(given)
 
 
 def differences(told: Stepped, due: Stepped, within: float = WITHIN) -> list[str]:

@@ -9,6 +9,7 @@ import textwrap
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from types import MappingProxyType
 from typing import Any
 
 import jinja2
@@ -17,6 +18,7 @@ from tickstone.core.emit.deciding import Deciding, FromSum
 from tickstone.core.emit.routine import Routine
 from tickstone.core.emit.summing import Summing
 from tickstone.core.emit.terms import Kind
+from tickstone.core.emit.whole_numbers import NONE, WholeRoutine
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.listening.names import plain_line
 from tickstone.core.listening.plan import TIME, USUAL_BAUD, USUAL_HZ, Listening, ListeningPlan
@@ -115,8 +117,9 @@ class Target:
         self, kind: str, plan: ListeningPlan, name: str, summings: Sequence[Summing],
         decidings: Sequence[Deciding],
     ) -> tuple[ProgramFile, ProgramFile]:  # fmt: skip
-        routines = [*(one.routine for one in summings), *(one.routine for one in decidings)]
-        sums = self.sums(plan.rig, routines)
+        routines = [*(one.written for one in summings), *(one.routine for one in decidings)]
+        bounds = {one.routine.name: _bounds(one.whole) for one in summings if one.whole}
+        sums = self.sums(plan.rig, routines, bounds)
         program = self._program(kind, plan, name, summings, decidings)
         folder = program.path.rpartition("/")[0]
         return program, replace(sums, path=f"{folder}/{sums.path}")
@@ -138,7 +141,7 @@ class Target:
             by_way=by_way,
             sums=[*sums.values()],
             sum_of=sums,
-            decisions=[self._decided(one) for one in decidings],
+            decisions=[self._decided(one, summings) for one in decidings],
             columns=(*converted_columns(plan, summings), *(one.column for one in decidings)),
             banner=f"Tick Stone: {kind} program {_BLANK}",
             **globals_,
@@ -147,11 +150,11 @@ class Target:
 
     def _summed(self, one: Summing, plan: ListeningPlan, ways: Mapping[str, Any]) -> dict[str, Any]:
         """What a template has to know of a chain behind its readings."""
-        writer = self.writer(one.routine)
+        writer = self.writer(one.written)
         arguments = []
         for fed in one.fed:
             if fed.column is None:
-                arguments.append("NAN")
+                arguments.append("NAN" if one.whole is None else str(NONE))
                 continue
             reading = next(r for r in plan.readings if any(c.name == fed.column for c in r.columns))
             place = [column.name for column in reading.columns].index(fed.column)
@@ -163,20 +166,32 @@ class Target:
             "structure": writer.structure,
             "arguments": arguments,
             "told": [
-                {"value": value, "status": status, "decimals": _decimals(told.quantity)}
+                {
+                    "value": self._text_of(one, value),
+                    "status": status,
+                    "decimals": _decimals(told.quantity),
+                }
                 for told in one.routine.told
                 for value, status in zip(told.values, told.statuses, strict=True)
             ],
         }
 
-    def _decided(self, one: Deciding) -> dict[str, Any]:
+    def _text_of(self, one: Summing, value: str) -> str:
+        """A value that a chain told, where a program takes it from."""
+        kept = f"{one.routine.name}_sum"
+        if one.whole is None:
+            return f"{kept}.{value}"
+        return self.writer(one.written).told(kept, value, one.whole.told[value])
+
+    def _decided(self, one: Deciding, summings: Sequence[Summing]) -> dict[str, Any]:
         """What a template has to know of a decision behind chains."""
         writer = self.writer(one.routine)
+        by_name = {each.routine.name: each for each in summings}
         arguments: list[str] = []
         for fed in one.fed:
             if isinstance(fed, FromSum):
-                kept = f"{fed.routine}_sum"
-                arguments += [f"{kept}.{fed.value}", f"{kept}.{fed.status}"]
+                value = self._text_of(by_name[fed.routine], fed.value)
+                arguments += [value, f"{fed.routine}_sum.{fed.status}"]
             else:
                 arguments.append(f"{one.routine.name}_wanted")
         told = one.routine.told[0]
@@ -201,14 +216,22 @@ class Target:
         text = self._environment.get_template("constants.j2").render(rig=rig, writers=writers)
         return finished(self.sums_path, text).text
 
-    def sums(self, rig: str, routines: Sequence[Routine]) -> ProgramFile:
-        """Chains as code: constants apart, then one structure for each."""
+    def sums(
+        self,
+        rig: str,
+        routines: Sequence[Routine],
+        bounds: Mapping[str, str] = MappingProxyType({}),
+    ) -> ProgramFile:
+        """Chains as code: constants apart, then one structure for each. bounds: what is said of how
+        near those in whole numbers are, by name.
+        """
         writers = [self.writer(one) for one in routines]
         statuses = sorted({status for one in writers for status in one.statuses} | {Status.OK})
         text = self._environment.get_template("sums.j2").render(
             rig=rig,
             writers=writers,
             statuses=[(status_name(one), int(one), one.word) for one in statuses],
+            bounds=bounds,
             helpers=frozenset().union(*(one.helpers for one in writers)),
             banner=f"Tick Stone: conversion program {_BLANK}",
         )
@@ -251,6 +274,21 @@ def is_as_written(text: str) -> bool | None:
         return None
     plain = text.replace("\r\n", "\n").replace(f"program {found['identity']}", f"program {_BLANK}")
     return hashlib.sha256(plain.encode()).hexdigest().startswith(found["identity"])
+
+
+def _bounds(whole: WholeRoutine) -> str:
+    """How near values in whole numbers are, in words."""
+    units = {name: told.quantity.unit for told in whole.routine.told for name in told.values}
+    told = [
+        f"{name}{f' in {plain_line(units[name])}' if units[name] else ''} times 2^{one.shift}, at "
+        f"most {one.off:.2g} from what the chain tells"
+        for name, one in whole.told.items()
+    ]
+    spans = {f"{low} to {high}" for low, high in whole.spans.values()}
+    return (
+        f"In whole numbers: {'; '.join(told)}. That holds for {' or '.join(sorted(spans))} coming "
+        "in; no number on the way is too large for 32 bits."
+    )
 
 
 def _decimals(quantity: Quantity) -> int:

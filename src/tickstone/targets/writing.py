@@ -17,18 +17,20 @@ from tickstone.core.emit.code import (
     Set,
     Statement,
     StateOf,
+    Table,
     When,
     While,
 )
 from tickstone.core.emit.routine import NOW, Routine
 from tickstone.core.emit.terms import CUTS, Cell, Kind, Name, Number, Operation, Term, single_cut
+from tickstone.core.emit.whole_numbers import WholeTold
 from tickstone.core.listening.names import plain_line
 from tickstone.core.status import Status
 
 _SIGNS = {"or": 1, "and": 2, "==": 3, "!=": 3, "<": 3, "<=": 3, ">": 3, ">=": 3,
-          "+": 5, "-": 5, "*": 6, "/": 6}  # fmt: skip
+          ">>": 4, "+": 5, "-": 5, "*": 6, "/": 6}  # fmt: skip
 _TIGHTEST = 9
-HELPERS = ("left_of", "carried")
+HELPERS = ("left_of", "carried", "quot", "root_of", "times")
 
 
 class Writer(ABC):
@@ -82,11 +84,17 @@ class Writer(ABC):
                 )
             if sign == "-":
                 left = self.term(of[0], tightness - 1)
+            if sign == ">>":
+                left = self.term(of[0], 7)  # compilers ask for brackets
             return f"{left} {word} {self.term(of[1], tightness)}", tightness
         if sign == "neg":
             return f"-{self.term(of[0], 7)}", 7
         name = self.names.get(sign, sign)
         return f"{name}({', '.join(self.term(each) for each in of)})", _TIGHTEST
+
+    @abstractmethod
+    def told(self, kept: str, name: str, whole: WholeTold) -> str:
+        """A value that is told in whole numbers, as it is printed. kept: the structure it is in."""
 
     @property
     def structure(self) -> str:
@@ -227,12 +235,16 @@ _TABLE_READS = {
 }  # fmt: skip
 
 
+_TABLE_TYPES = {Kind.REAL: "float", Kind.WHOLE: "int16_t", Kind.CLOCK: "uint32_t"}
+
+
+def is_wide(table: Table) -> bool:
+    """Whether whole numbers of a table want more than 16 bits."""
+    return table.kind is Kind.WHOLE and max(map(abs, table.values)) >= 2**15
+
+
 class CppWriter(Writer):
     """C++ of 2011, single precision."""
-
-    table_types: ClassVar[dict[Kind, str]] = {
-        Kind.REAL: "float", Kind.WHOLE: "int16_t", Kind.CLOCK: "uint32_t",
-    }  # fmt: skip
 
     names: ClassVar[dict[str, str]] = {
         "or": "||", "and": "&&", "sqrt": "sqrtf", "exp": "expf", "log": "logf", "sin": "sinf",
@@ -262,7 +274,13 @@ class CppWriter(Writer):
                 return f"static_cast<{self.types[kind]}>({self.term(of[0])})", _TIGHTEST
             case "flag":
                 return self._written(of[0])
+            case "quot":
+                return f"{self.term(of[0], 5)} / {self.term(of[1], 6)}", 6
         return None
+
+    def told(self, kept: str, name: str, whole: WholeTold) -> str:
+        value = f"static_cast<float>({kept}.{name}) / {single(2.0**whole.shift)}"
+        return f"{kept}.{whole.there} ? {value} : NAN" if whole.there else value
 
     def real(self, value: float) -> str:
         return single(value)
@@ -277,8 +295,13 @@ class CppWriter(Writer):
     def cell(self, array: str, index: str, kind: Kind) -> str:
         if array not in self._tables:
             return f"{array}[{index}]"
-        read = _TABLE_READS[kind]
+        read = "(int32_t)pgm_read_dword" if is_wide(self._tables[array]) else _TABLE_READS[kind]
         return f"{read}(&{self.constant_name(array)}[{index}])"
+
+    def table_type(self, name: str, kind: Kind) -> str:
+        """What the numbers of a table are, by its name in the block of constants."""
+        table = next(one for one in self._tables.values() if self.constant_name(one.name) == name)
+        return "int32_t" if is_wide(table) else _TABLE_TYPES[kind]
 
     def statement(self, one: Statement) -> list[str]:
         match one:
@@ -362,6 +385,10 @@ class PythonWriter(Writer):
             case "real" | "clock" | "flag":
                 return self._written(of[0])
         return None
+
+    def told(self, kept: str, name: str, whole: WholeTold) -> str:
+        value = f"{kept}.{name} / {2**whole.shift}"
+        return f"{value} if {kept}.{whole.there} else NAN" if whole.there else value
 
     def real(self, value: float) -> str:
         if value != value:

@@ -19,6 +19,7 @@ from tickstone.core.display import grouped
 from tickstone.core.emit.deciding import Deciding
 from tickstone.core.emit.routine import Routine
 from tickstone.core.emit.summing import Summing
+from tickstone.core.emit.whole_numbers import NONE
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.lines.names import known_unit
 from tickstone.core.listening.names import identifier
@@ -41,7 +42,14 @@ from tickstone.proof.rules import made_up_rows, replayed
 from tickstone.proof.small_python import interpreter
 from tickstone.proof.small_python.listening import listen_on_interpreter
 from tickstone.proof.small_python.sums import step_on_interpreter
-from tickstone.proof.stepped import Row, Stepped, differences, single_of, stepped_here
+from tickstone.proof.stepped import (
+    Row,
+    Stepped,
+    beyond_bounds,
+    differences,
+    single_of,
+    stepped_here,
+)
 from tickstone.store.models import Program, Rig, utc_now
 from tickstone.targets import TARGETS
 from tickstone.targets.target import ProgramFile, Target, converted_columns
@@ -59,13 +67,14 @@ _SHOWN_LINES, _ROWS, _DECIDED_ROWS = 6, 40, 160
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """What is wanted of a program. kind: one of KINDS. target: empty for the one that suits the
-    board.
+    board. is_whole: chains in whole numbers, where that can be.
     """
 
     kind: str = "listen"
     target: str = ""
     rate_hz: float = USUAL_HZ
     baud: int = USUAL_BAUD
+    is_whole: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +98,8 @@ class Written:
     @property
     def notes(self) -> tuple[str, ...]:
         """What a person should know."""
-        return (*self.plan.notes, *(self.decided.notes if self.decided else ()))
+        summed = self.summed.notes if self.summed else ()
+        return (*self.plan.notes, *summed, *(self.decided.notes if self.decided else ()))
 
     @property
     def basis(self) -> dict[str, Any]:
@@ -179,7 +189,7 @@ def write_program(session: Session, rig: Rig, catalogue: Catalogue, wanted: Want
             "kind: nothing is decided on this rig yet; keep rules on its rules page, or a "
             "controller on the bench of loops, and come back"
         )
-    summed = sum_up(session, rig, catalogue, plan, asked.asks if asked else {})
+    summed = sum_up(session, rig, catalogue, plan, asked.asks if asked else {}, wanted.is_whole)
     if not summed.summings:
         why = "; ".join(f"{one.label}: {one.why}" for one in summed.left_out)
         raise ValueError(f"kind: no chain of this rig can be carried by a board yet: {why}")
@@ -301,15 +311,15 @@ def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Pro
     told = made_up(written.plan, _ROWS, seed)
     differs: list[str] = []
     cost, count = {}, 0
-    runs: list[tuple[str, Routine, list[Row], Machine | None]] = [
-        (one.label, one.routine, rows_of(one, told, period_us), None)
+    runs: list[tuple[str, Routine, list[Row], Summing | Deciding]] = [
+        (one.label, one.written, rows_of(one, told, period_us), one)
         for one in written.summed.summings
     ]
     runs += [
-        (f"“{one.label}”", one.routine, _deciding_rows(one, period_us, seed), one.machine)
+        (f"“{one.label}”", one.routine, _deciding_rows(one, period_us, seed), one)
         for one in (written.decided.decidings if written.decided else ())
     ]
-    for label, routine, rows, machine in runs:
+    for label, routine, rows, of in runs:
         if place.is_chip:
             got = step_on_chip(routine, rows, folder)
             cost[label] = (
@@ -318,11 +328,7 @@ def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Pro
             )
         else:
             got = step_on_interpreter(routine, rows)
-        if machine is not None:
-            differs += [f"{label}, {said}" for said in _decided_otherwise(machine, got, rows)]
-        else:
-            due = stepped_here(routine, rows, is_single=place.is_chip)
-            differs += [f"{label}, {said}" for said in differences(got, due)]
+        differs += [f"{label}, {said}" for said in _told_otherwise(of, got, rows, place.is_chip)]
         count += sum(len(row) for row in got.values)
     too_large: tuple[str, ...] = ()
     if place.is_chip:
@@ -332,6 +338,22 @@ def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Pro
         cost |= _cost(built)
         too_large = _too_large(built)
     return Proof(place.where, told=count, differs=tuple(differs), cost=cost, too_large=too_large)
+
+
+def _told_otherwise(
+    of: Summing | Deciding, got: Stepped, rows: Sequence[Row], is_single: bool
+) -> list[str]:
+    """Where a board told otherwise than it was due, a sentence each."""
+    if isinstance(of, Deciding):
+        if of.machine is not None:
+            return _decided_otherwise(of.machine, got, rows)
+        return differences(got, stepped_here(of.routine, rows, is_single))
+    if of.whole is None:
+        return differences(got, stepped_here(of.routine, rows, is_single))
+    return [
+        *differences(got, stepped_here(of.written, rows, is_single=False), within=0.0),
+        *beyond_bounds(of.whole, of.routine, got, rows),
+    ]
 
 
 def _deciding_rows(one: Deciding, period_us: int, seed: int) -> list[Row]:
@@ -364,13 +386,14 @@ def _decided_otherwise(machine: Machine, got: Stepped, rows: Sequence[Row]) -> l
 
 def rows_of(one: Summing, told: Mapping[str, Sequence[float]], period_us: int) -> list[Row]:
     """What a chain is fed with when its columns say what is told, line by line."""
-    names = [name for entry in one.routine.entries for name in entry.names]
+    names = [name for entry in one.written.entries for name in entry.names]
     count = min(len(values) for values in told.values())
+    missing = math.nan if one.whole is None else NONE
     return [
         Row(
             line * period_us,
             {
-                name: fed.scale * told[fed.column][line] if fed.column else math.nan
+                name: fed.scale * told[fed.column][line] if fed.column else missing
                 for name, fed in zip(names, one.fed, strict=True)
             },
         )

@@ -14,37 +14,47 @@ from tickstone.core.chain import Chain
 from tickstone.core.emit.code import CannotEmitError
 from tickstone.core.emit.routine import Routine, routine_of
 from tickstone.core.emit.summing import Fed, Summing
+from tickstone.core.emit.whole_numbers import in_whole_numbers
 from tickstone.core.inputs import values_of
 from tickstone.core.lines.names import known_unit
 from tickstone.core.listening.plan import LeftOut, ListeningPlan
 from tickstone.core.listening.reading import Reading
+from tickstone.core.listening.ways.converter import ConverterReading
+from tickstone.core.listening.ways.echo import EchoReading
+from tickstone.core.listening.ways.levels import LevelsReading
 from tickstone.core.surroundings import Surroundings
 from tickstone.store.models import Rig, Rule, Sensor
 from tickstone.work.catalogue import Catalogue
 from tickstone.work.sensing import Sensing, kind_of, parameters_of, rules_of, sensing_of
 from tickstone.work.sources import RoleSource, likely_inputs, roles_of
 
+_LATE_US = 100
+"""So much later than its timeout a program may notice it."""
 _NEXT_BEST = "What it reads is printed as it comes, and worked out here."
 
 
 @dataclass(frozen=True, slots=True)
 class Summed:
-    """A rig's chains for its board, what was left out of them, and what they rest on."""
+    """A rig's chains for its board, what was left out of them, what they rest on, and what to
+    know.
+    """
 
     summings: tuple[Summing, ...]
     left_out: tuple[LeftOut, ...]
     basis: dict[str, Any]
+    notes: tuple[str, ...] = ()
 
 
 def sum_up(
     session: Session, rig: Rig, catalogue: Catalogue, plan: ListeningPlan,
-    asks: Mapping[int, frozenset[str]] = MappingProxyType({}),
+    asks: Mapping[int, frozenset[str]] = MappingProxyType({}), is_whole: bool = False,
 ) -> Summed:  # fmt: skip
     """What each sensor that is read tells, with the calibrations and rules in use.
 
-    asks: outputs that are wanted besides, by the number of the sensor.
+    asks: outputs that are wanted besides, by the number of the sensor. is_whole: whether in whole
+    numbers, where that can be.
     """
-    summings, left_out = [], []
+    summings, left_out, notes = [], [], []
     basis: dict[str, Any] = {}
     rules = rules_of(session, [one.id for one in rig.sensors])
     by_id = {str(one.id): one for one in rig.sensors}
@@ -56,12 +66,17 @@ def sum_up(
         except CannotEmitError as error:
             left_out.append(LeftOut(reading.device, reading.label, str(error), _NEXT_BEST))
             continue
+        if is_whole:
+            try:
+                summings[-1] = _in_whole_numbers(summings[-1], reading, plan)
+            except CannotEmitError as error:
+                notes.append(f"{reading.label} stays in floating point: {error}.")
         numbers = {one.name: one.value for one in summings[-1].routine.constants}
         basis[reading.device] = {
             **sums_rest_on(sensor, catalogue, rules.get(sensor.id, [])),
             "numbers": numbers,
         }
-    return Summed(tuple(summings), tuple(left_out), basis)
+    return Summed(tuple(summings), tuple(left_out), basis, tuple(notes))
 
 
 def sums_rest_on(sensor: Sensor, catalogue: Catalogue, rules: Sequence[Rule]) -> dict[str, Any]:
@@ -119,6 +134,34 @@ def _summing(
     ).chain()
     routine = _routine(sensing, chain, reading.name, asks)
     return Summing(reading.device, reading.label, routine, _fed(routine, roles, reading))
+
+
+def _in_whole_numbers(one: Summing, reading: Reading, plan: ListeningPlan) -> Summing:
+    """The same without floating point. Raises CannotEmitError."""
+    names = [name for entry in one.routine.entries for name in entry.names]
+    places = {column.name: n for n, column in enumerate(reading.columns)}
+    spans = {}
+    for name, fed in zip(names, one.fed, strict=True):
+        if fed.column is None:
+            spans[name] = (0, 0)
+            continue
+        span = _span(reading, plan)
+        if span is None or fed.scale != 1.0 or fed.column not in places:
+            raise CannotEmitError("what it reads does not come as the whole number of a pin")
+        spans[name] = span
+    return replace(one, whole=in_whole_numbers(one.routine, spans))
+
+
+def _span(reading: Reading, plan: ListeningPlan) -> tuple[int, int] | None:
+    """Between which whole numbers each of its values lies; None where it may be a fraction."""
+    match reading:
+        case EchoReading():
+            return 0, reading.timeout_us + _LATE_US
+        case ConverterReading() if plan.board.converter is not None:
+            return 0, 2**plan.board.converter.bits - 1
+        case LevelsReading():
+            return 0, 1
+    return None
 
 
 def _routine(sensing: Sensing, chain: Chain, name: str, asks: frozenset[str]) -> Routine:

@@ -5780,6 +5780,12 @@ export interface components {
              */
             baud?: number;
             /**
+             * Is Whole
+             * @description Chains in whole numbers, where that can be.
+             * @default false
+             */
+            is_whole?: boolean;
+            /**
              * Kind
              * @default listen
              * @enum {string}

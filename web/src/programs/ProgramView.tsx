@@ -11,7 +11,7 @@ const BAUDS = [9600, 19200, 38400, 57600, 115200];
 
 /** A program for the board: one that listens, one that converts, or one that also decides. */
 export function ProgramView({ rigId, programs, kind }: { rigId: number; programs: Programs; kind: Wanted["kind"] }) {
-  const [wanted, setWanted] = useState<Wanted>({ kind, target: "", rate_hz: 20, baud: 9600 });
+  const [wanted, setWanted] = useState<Wanted>({ kind, target: "", rate_hz: 20, baud: 9600, is_whole: false });
   const written = useProgram(rigId, wanted, kind !== "rules" || programs.decides.length > 0);
   if (!programs.board)
     return (
@@ -83,6 +83,14 @@ export function ProgramView({ rigId, programs, kind }: { rigId: number; programs
             </Form.Group>
           )}
         </div>
+        {kind !== "listen" && (
+          <Form.Check
+            id="program-whole"
+            label="Whole numbers, where they can be proven near enough"
+            checked={wanted.is_whole}
+            onChange={(event) => set({ is_whole: event.target.checked })}
+          />
+        )}
         {target && <p className="quiet">{target.what}</p>}
         {written.isError && <Trouble error={written.error} retry={() => void written.refetch()} />}
         {written.data && !written.isError && (

@@ -128,7 +128,10 @@ def prove_rig_program(
 def _written(rig: Rig, body: ProgramWanted, session: SessionDep, catalogue: Catalogue) -> Written:
     try:
         return write_program(
-            session, rig, catalogue, Wanted(body.kind, body.target, body.rate_hz, body.baud)
+            session,
+            rig,
+            catalogue,
+            Wanted(body.kind, body.target, body.rate_hz, body.baud, body.is_whole),
         )
     except ValueError as error:
         field, _, _ = str(error).partition(":")

@@ -22,6 +22,7 @@ class ProgramWanted(Body):
     target: str = Field("", max_length=40)
     rate_hz: float = Field(USUAL_HZ, description="Lines a second.")
     baud: int = Field(USUAL_BAUD, ge=300, le=4_000_000, description="The least of the line.")
+    is_whole: bool = Field(False, description="Chains in whole numbers, where that can be.")
 
 
 class TargetOut(Answer):

@@ -31,24 +31,26 @@ from tickstone.core.status import Status
 class Entry:
     """What goes in for one role: a value for each lane. A value that is not there is NaN.
 
-    statuses: names of what comes beside each value, where somebody has told it already.
+    statuses: names of what comes beside each value, where somebody has told it already. kind: REAL,
+    or WHOLE where integers go in.
     """
 
     role: str
     names: tuple[str, ...]
     quantity: Quantity
     statuses: tuple[str, ...] = ()
+    kind: Kind = Kind.REAL
 
     @property
     def parameters(self) -> tuple[Name, ...]:
         """All that goes in, each value with its status behind it."""
         if not self.statuses:
-            return tuple(Name(one, Kind.REAL) for one in self.names)
+            return tuple(Name(one, self.kind) for one in self.names)
         pairs = zip(self.names, self.statuses, strict=True)
         return tuple(
             one
             for name, status in pairs
-            for one in (Name(name, Kind.REAL), Name(status, Kind.STATUS))
+            for one in (Name(name, self.kind), Name(status, Kind.STATUS))
         )
 
 
@@ -188,10 +190,10 @@ def _in_turn(code: Code, flow: Emitted, turn: Name) -> Emitted:
 def finished(code: Code, name: str, entries: Sequence[Entry], told: Sequence[Told]) -> Routine:
     """What was said as a routine, without what nothing comes of."""
     statements = code.statements
-    used = _used(statements)
-    while any(isinstance(one, Let) and one.name not in used for one in _all(statements)):
+    used = used_in(statements)
+    while any(isinstance(one, Let) and one.name not in used for one in all_of_them(statements)):
         statements = _without(statements, used)
-        used = _used(statements)
+        used = used_in(statements)
     return Routine(
         name,
         tuple(entries),
@@ -210,21 +212,21 @@ def _says(stage: object) -> str:
     return re.split(r"(?<=[a-z)])\. ", text)[0].rstrip(".")
 
 
-def _all(statements: Sequence[Statement]) -> Iterator[Statement]:
+def all_of_them(statements: Sequence[Statement]) -> Iterator[Statement]:
     """Every statement, those in branches and loops too."""
     for one in statements:
         yield one
         if isinstance(one, When):
-            yield from _all([*one.then, *one.otherwise])
+            yield from all_of_them([*one.then, *one.otherwise])
         elif isinstance(one, Each | While):
-            yield from _all(one.body)
+            yield from all_of_them(one.body)
 
 
-def _used(statements: Sequence[Statement]) -> frozenset[str]:
+def used_in(statements: Sequence[Statement]) -> frozenset[str]:
     """Every name that something is worked out from, and whatever is kept."""
     found: set[str] = set()
-    local = {one.name for one in _all(statements) if isinstance(one, Let)}
-    for one in _all(statements):
+    local = {one.name for one in all_of_them(statements) if isinstance(one, Let)}
+    for one in all_of_them(statements):
         match one:
             case Let(_, value, _):
                 found.update(names_in(value))

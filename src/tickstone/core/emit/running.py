@@ -114,6 +114,8 @@ class Runner:
                 return self._of(left) or self._of(right)
             case Operation(sign, of, kind):
                 found = _OPERATIONS[sign](*(self._of(each) for each in of))
+                if kind is Kind.WHOLE and not -(2**31) <= found < 2**31:
+                    raise OverflowError(f"{found} does not fit 32 bits: {one}")
                 return self._kept(found, kind)
         raise TypeError(f"{one} is no term")
 
@@ -158,6 +160,10 @@ _OPERATIONS: dict[str, Any] = {
     "carried": lambda mark, at: (
         at - LONGEST_AGO_US if (at - mark) % _WRAP > LONGEST_AGO_US else mark
     ),
+    ">>": lambda a, by: a >> by,
+    "times": lambda a, b, by: (a * b + (1 << (by - 1))) >> by,
+    "root_of": lambda a: math.isqrt(max(0, a)),
+    "quot": lambda a, b: abs(a) // abs(b) * (1 if (a < 0) == (b < 0) else -1),
     "real": lambda a: a,
     "whole": lambda a: int(a) if a == a else 0,
     "clock": lambda a: a,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tickstone.core.emit.routine import Routine
+from tickstone.core.emit.whole_numbers import WholeRoutine
 from tickstone.core.listening.reading import PrintedColumn
 
 _ASCII_UNITS = {"°": "deg", "°C": "degC", "m/s²": "m/s2", "rad/s": "rad/s", "Ω": "ohm"}
@@ -22,12 +23,20 @@ class Fed:
 
 @dataclass(frozen=True, slots=True)
 class Summing:
-    """A routine with what feeds it, in the order of its entries."""
+    """A routine with what feeds it, in the order of its entries. whole: the same routine without
+    floating point, where that is wanted and can be; then it is that one which is written.
+    """
 
     device: str
     label: str
     routine: Routine
     fed: tuple[Fed, ...]
+    whole: WholeRoutine | None = None
+
+    @property
+    def written(self) -> Routine:
+        """The one that goes to the board."""
+        return self.routine if self.whole is None else self.whole.routine
 
     def columns(self) -> tuple[PrintedColumn, ...]:
         """What it tells, as columns of a line, in the order of what the routine tells."""

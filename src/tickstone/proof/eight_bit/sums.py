@@ -39,12 +39,19 @@ def step_on_chip(routine: Routine, rows: Sequence[Row], folder: Path) -> Stepped
     ran = run(built, [f"run {200_000 + 12_000 * len(rows)}"])
     if not ran.lines or ran.lines[-1] != "end":
         raise RuntimeError("the simulated chip did not come to the end of the rows")
-    lanes = sum(len(one.values) for one in routine.told)
+    kept = {one.name: one.kind for one in routine.states}
+    kinds = [kept[name] for one in routine.told for name in one.values]
+    lanes = len(kinds)
     values, statuses, cycles = [], [], []
     for line in ran.lines[:-1]:
         ticks, *told = line.split()
         cycles.append(int(ticks) * CYCLES_A_TICK)
-        values.append(tuple(_single(text) for text in told[:lanes]))
+        values.append(
+            tuple(
+                _single(text) if kind is Kind.REAL else _signed(text)
+                for text, kind in zip(told[:lanes], kinds, strict=True)
+            )
+        )
         statuses.append(tuple(int(text) for text in told[lanes:]))
     rest = _bare()
     given = len(rows) * 4 * (1 + len(taken))
@@ -72,8 +79,22 @@ def _bare() -> Built:
         return replace(built, flash_bytes=built.flash_bytes - 8)
 
 
+def _signed(bits: str) -> float:
+    number = int(bits)
+    return float(number - 2**32 if number >= 2**31 else number)
+
+
 def _single(bits: str) -> float:
     return float(struct.unpack("<f", struct.pack("<I", int(bits)))[0])
+
+
+_READS = {
+    Kind.REAL: "float_at", Kind.STATUS: "pgm_read_dword", Kind.WHOLE: "(int32_t)pgm_read_dword",
+}  # fmt: skip
+
+
+def _given(kind: Kind, value: float) -> str:
+    return _bits(value) if kind is Kind.REAL else f"{int(value) % 2**32}UL"
 
 
 def _bits(value: float) -> str:
@@ -82,25 +103,35 @@ def _bits(value: float) -> str:
 
 def _program(routine: Routine, rows: Sequence[Row], taken: Sequence[Name]) -> str:
     """Reads its rows from program memory, and prints what each step told as bits."""
-    given = ",\n".join(", ".join(_bits(row.given[one.text]) for one in taken) for row in rows)
+    given = ",\n".join(
+        ", ".join(_given(one.kind, row.given[one.text]) for one in taken) for row in rows
+    )
     times = ", ".join(f"{row.now_us % 2**32}UL" for row in rows)
     told = [name for one in routine.told for name in one.values]
     flags = [name for one in routine.told for name in one.statuses]
-    arguments = "".join(f", float_at(&GIVEN[{len(taken)} * n + {k}])" for k in range(len(taken)))
-    prints = "".join(f"  print_bits(it.{name});\n" for name in told)
+    arguments = "".join(
+        f", {_READS[one.kind]}(&GIVEN[{len(taken)} * n + {k}])" for k, one in enumerate(taken)
+    )
+    kinds = {one.name: one.kind for one in routine.states}
+    prints = "".join(
+        f"  print_bits(it.{name});\n"
+        if kinds[name] is Kind.REAL
+        else f"  Serial.print(' ');\n  Serial.print(static_cast<uint32_t>(it.{name}));\n"
+        for name in told
+    )
     prints += "".join(f"  Serial.print(' ');\n  Serial.print(it.{name});\n" for name in flags)
     return f"""#include "sums.h"
 static const uint32_t GIVEN[] PROGMEM = {{{given}}};
 static const uint32_t TIMES[] PROGMEM = {{{times}}};
 static {CppWriter(routine).structure} it;
 
-static float float_at(const uint32_t *at) {{
+static float __attribute__((unused)) float_at(const uint32_t *at) {{
   const uint32_t bits = pgm_read_dword(at);
   float value;
   __builtin_memcpy(&value, &bits, 4);
   return value;
 }}
-static void print_bits(float value) {{
+static void __attribute__((unused)) print_bits(float value) {{
   uint32_t bits;
   __builtin_memcpy(&bits, &value, 4);
   Serial.print(' ');

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from tickstone.core.emit.routine import Routine
+from tickstone.core.emit.terms import Kind, Name
 from tickstone.proof.small_python.interpreter import run
 from tickstone.proof.stepped import Row, Stepped
 from tickstone.targets import TARGETS
@@ -23,7 +24,7 @@ def step_on_interpreter(routine: Routine, rows: Sequence[Row]) -> Stepped:
     told = [name for one in routine.told for name in one.values]
     flags = [name for one in routine.told for name in one.statuses]
     given = "\n".join(
-        f"    ({row.now_us % 2**32}, {', '.join(_number(row.given[one.text]) for one in taken)}),"
+        f"    ({', '.join([str(row.now_us % 2**32), *(_given(one, row) for one in taken)])}),"
         for row in rows
     )
     program = f"""{code}
@@ -42,5 +43,8 @@ for row in (
     )
 
 
-def _number(value: float) -> str:
+def _given(one: Name, row: Row) -> str:
+    value = row.given[one.text]
+    if one.kind is not Kind.REAL:
+        return str(int(value))
     return repr(float(value)) if value == value else "NAN"
