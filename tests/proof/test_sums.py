@@ -16,7 +16,7 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.core.chain import Chain, Stage
 from tickstone.core.chains import CHAINS
 from tickstone.core.emit.routine import Routine, routine_of
-from tickstone.core.emit.whole_numbers import NONE, in_whole_numbers
+from tickstone.core.emit.whole.routine import NONE, in_whole_numbers
 from tickstone.core.signal import Signal
 from tickstone.core.surroundings import Surroundings
 from tickstone.proof.eight_bit.sums import step_on_chip

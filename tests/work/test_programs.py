@@ -11,6 +11,8 @@ from sqlalchemy.orm import Session
 
 from tickstone.core.emit.deciding import FromSum
 from tickstone.demo.rigs import plant_demo
+from tickstone.lookover.checks import look_over
+from tickstone.lookover.reading import read_program
 from tickstone.proof.agreement import lines_for, made_up
 from tickstone.proof.eight_bit.chip import build
 from tickstone.proof.eight_bit.listening import listen_on_chip
@@ -20,7 +22,9 @@ from tickstone.proof.small_python.listening import listen_on_interpreter
 from tickstone.proof.stepped import Row, stepped_here
 from tickstone.store.models import Program, Rig
 from tickstone.work.catalogue import catalogue_of
-from tickstone.work.programs import KINDS, Wanted, Written, keep_written, prove, write_program
+from tickstone.work.looking_over import rig_facts
+from tickstone.work.programs import KINDS, Wanted, Written, keep_written, write_program
+from tickstone.work.proving import prove
 
 
 @pytest.fixture
@@ -181,3 +185,16 @@ def test_a_program_is_proven_where_the_tools_are(
 def test_what_cannot_be_written_says_why(session: Session, wanted: Wanted, says: str) -> None:
     with pytest.raises(ValueError, match=says):
         written(session, "Bramble", wanted)
+
+
+@pytest.mark.parametrize("kind", ["convert", "rules"])
+@pytest.mark.parametrize("is_whole", [False, True])
+def test_what_is_written_passes_its_own_second_look(
+    session: Session, kind: str, is_whole: bool
+) -> None:
+    rig = session.scalars(select(Rig).where(Rig.name == "Bramble")).one()
+    facts = rig_facts(session, rig, catalogue_of(session))
+    found = written(session, "Bramble", Wanted(kind, is_whole=is_whole))
+    for one in (found.program, *found.beside):
+        seen = look_over(read_program(one.text, one.path), facts)
+        assert [(each.line, each.code, each.message) for each in seen.findings] == []

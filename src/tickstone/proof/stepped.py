@@ -10,7 +10,7 @@ import numpy as np
 
 from tickstone.core.emit.routine import Routine
 from tickstone.core.emit.running import Runner
-from tickstone.core.emit.whole_numbers import NONE, WholeRoutine
+from tickstone.core.emit.whole.routine import NONE, WholeRoutine
 from tickstone.core.status import Status
 
 WITHIN = 1e-6

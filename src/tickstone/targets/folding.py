@@ -8,7 +8,7 @@ import itertools
 import re
 import textwrap
 
-WIDTH = 88
+WIDTH = 84
 """So that it can be read beside other things on a small screen."""
 _CPP_BEHIND = re.compile(r"^(?P<code>.*\S)\s+(?P<comment>// .*)$")
 _PYTHON_BEHIND = re.compile(r"^(?P<code>.*\S)\s\s(?P<comment># .*)$")

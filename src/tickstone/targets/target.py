@@ -18,7 +18,7 @@ from tickstone.core.emit.deciding import Deciding, FromSum
 from tickstone.core.emit.routine import Routine
 from tickstone.core.emit.summing import Summing
 from tickstone.core.emit.terms import Kind
-from tickstone.core.emit.whole_numbers import NONE, WholeRoutine
+from tickstone.core.emit.whole.routine import NONE, WholeRoutine
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.listening.names import plain_line
 from tickstone.core.listening.plan import TIME, USUAL_BAUD, USUAL_HZ, Listening, ListeningPlan

@@ -23,7 +23,7 @@ from tickstone.core.emit.code import (
 )
 from tickstone.core.emit.routine import NOW, Routine
 from tickstone.core.emit.terms import CUTS, Cell, Kind, Name, Number, Operation, Term, single_cut
-from tickstone.core.emit.whole_numbers import WholeTold
+from tickstone.core.emit.whole.routine import WholeTold
 from tickstone.core.listening.names import plain_line
 from tickstone.core.status import Status
 

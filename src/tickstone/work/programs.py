@@ -1,25 +1,15 @@
-"""Programs for a rig's board: what is written for it, and proven."""
+"""Programs for a rig's board: what is written for it, and kept in mind."""
 
 from __future__ import annotations
 
-import math
-import random
-import tempfile
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from pathlib import Path
-from threading import Lock
+from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from tickstone.core.display import grouped
-from tickstone.core.emit.deciding import Deciding
-from tickstone.core.emit.routine import Routine
 from tickstone.core.emit.summing import Summing
-from tickstone.core.emit.whole_numbers import NONE
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.lines.names import known_unit
 from tickstone.core.listening.names import identifier
@@ -31,25 +21,7 @@ from tickstone.core.listening.plan import (
     listening_plan,
 )
 from tickstone.core.listening.reading import PrintedColumn
-from tickstone.core.machines.machine import Machine
-from tickstone.core.status import Status
 from tickstone.core.wiring.netlist import Wiring
-from tickstone.proof.agreement import disagreements, lines_for, made_up
-from tickstone.proof.eight_bit import chip
-from tickstone.proof.eight_bit.listening import listen_on_chip
-from tickstone.proof.eight_bit.sums import step_on_chip
-from tickstone.proof.rules import made_up_rows, replayed
-from tickstone.proof.small_python import interpreter
-from tickstone.proof.small_python.listening import listen_on_interpreter
-from tickstone.proof.small_python.sums import step_on_interpreter
-from tickstone.proof.stepped import (
-    Row,
-    Stepped,
-    beyond_bounds,
-    differences,
-    single_of,
-    stepped_here,
-)
 from tickstone.store.models import Program, Rig, utc_now
 from tickstone.targets import TARGETS
 from tickstone.targets.target import ProgramFile, Target, converted_columns
@@ -59,9 +31,6 @@ from tickstone.work.summing import Summed, sum_up
 from tickstone.work.wiring import grounds_of, wiring_of
 
 KINDS = ("listen", "convert", "rules")
-_STACK_BYTES = 256
-"""Left for what is called within what; a rough rule."""
-_SHOWN_LINES, _ROWS, _DECIDED_ROWS = 6, 40, 160
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,24 +88,6 @@ class Written:
         decided = self.decided.decidings if self.decided else ()
         columns = converted_columns(self.plan, self.summed.summings if self.summed else ())
         return (*columns, *(one.column for one in decided))
-
-
-@dataclass(frozen=True, slots=True)
-class Proof:
-    """What running a program showed. missing: what this machine lacks; then nothing was run.
-
-    differs: what was printed otherwise than it was told. too_large: what the board has no room for.
-    cost: figures with their units, by what they are. lines: the first that were printed. where: on
-    what it was run.
-    """
-
-    where: str
-    missing: tuple[str, ...] = ()
-    told: int = 0
-    differs: tuple[str, ...] = ()
-    lines: tuple[str, ...] = ()
-    cost: dict[str, str] = field(default_factory=dict)
-    too_large: tuple[str, ...] = ()
 
 
 def targets_for(board: BoardFamily) -> list[Target]:
@@ -245,184 +196,3 @@ def keep_written(session: Session, rig: Rig, written: Written) -> Program:
         .on_conflict_do_nothing()
     )
     return session.scalars(known).one()
-
-
-_ONE_AT_A_TIME = Lock()
-"""A proof takes a processor for a second or two."""
-
-
-def prove(written: Written, seed: int = 1) -> Proof:
-    """Run it in a made-up world, and hold what it tells against what it was told."""
-    place = _PLACES.get(written.target.name)
-    if place is None:
-        return Proof("a single-board computer", ("one: such a program wants its pins",))
-    if lacking := place.missing():
-        return Proof(place.where, lacking)
-    with _ONE_AT_A_TIME, tempfile.TemporaryDirectory() as folder:
-        if written.summed is None:
-            return _prove_listening(written, place, Path(folder), seed)
-        return _prove_sums(written, place, Path(folder), seed)
-
-
-@dataclass(frozen=True, slots=True)
-class _Place:
-    """Where programs of a target are run. missing: what this machine lacks for it."""
-
-    where: str
-    missing: Callable[[], tuple[str, ...]]
-    is_chip: bool
-
-
-_PLACES = {
-    "cpp": _Place("a simulated chip of the common small 8-bit boards", chip.missing, True),
-    "small-python": _Place("its own interpreter", interpreter.missing, False),
-}
-
-
-def _prove_listening(written: Written, place: _Place, folder: Path, seed: int) -> Proof:
-    plan = written.plan
-    lines = lines_for(plan)
-    told = made_up(plan, lines, seed)
-    cost: dict[str, str] = {}
-    too_large: tuple[str, ...] = ()
-    if place.is_chip:
-        built = chip.build(written.program.text, folder)
-        if too_large := _too_large(built):
-            return Proof(place.where, cost=_cost(built), too_large=too_large)
-        heard = listen_on_chip(built, plan, told, lines)
-        cost = _cost(built) | {"deepest stack": f"{heard.stack_bytes} B"}
-    else:
-        heard = listen_on_interpreter(written.program.text, plan, told, lines)
-    return Proof(
-        place.where,
-        told=sum(len(one.columns) for one in plan.readings) * lines,
-        differs=tuple(disagreements(plan, heard, told)),
-        lines=heard.lines[: 2 + _SHOWN_LINES],
-        cost=cost,
-    )
-
-
-def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Proof:
-    """Chain by chain, and decision by decision: the same samples through the code and through the
-    chain, the rules or the controller as they are here.
-    """
-    assert written.summed is not None
-    period_us = written.plan.pace.period_us
-    told = made_up(written.plan, _ROWS, seed)
-    differs: list[str] = []
-    cost, count = {}, 0
-    runs: list[tuple[str, Routine, list[Row], Summing | Deciding]] = [
-        (one.label, one.written, rows_of(one, told, period_us), one)
-        for one in written.summed.summings
-    ]
-    runs += [
-        (f"“{one.label}”", one.routine, _deciding_rows(one, period_us, seed), one)
-        for one in (written.decided.decidings if written.decided else ())
-    ]
-    for label, routine, rows, of in runs:
-        if place.is_chip:
-            got = step_on_chip(routine, rows, folder)
-            cost[label] = (
-                f"{max(got.cycles) / (chip.CLOCK_HZ / 1e6):.0f} µs at most, "
-                f"{grouped(got.flash_bytes, 0)} B, {got.ram_bytes} B of memory"
-            )
-        else:
-            got = step_on_interpreter(routine, rows)
-        differs += [f"{label}, {said}" for said in _told_otherwise(of, got, rows, place.is_chip)]
-        count += sum(len(row) for row in got.values)
-    too_large: tuple[str, ...] = ()
-    if place.is_chip:
-        for file in written.beside:
-            (folder / Path(file.path).name).write_text(file.text, encoding="utf-8")
-        built = chip.build(written.program.text, folder)
-        cost |= _cost(built)
-        too_large = _too_large(built)
-    return Proof(place.where, told=count, differs=tuple(differs), cost=cost, too_large=too_large)
-
-
-def _told_otherwise(
-    of: Summing | Deciding, got: Stepped, rows: Sequence[Row], is_single: bool
-) -> list[str]:
-    """Where a board told otherwise than it was due, a sentence each."""
-    if isinstance(of, Deciding):
-        if of.machine is not None:
-            return _decided_otherwise(of.machine, got, rows)
-        return differences(got, stepped_here(of.routine, rows, is_single))
-    if of.whole is None:
-        return differences(got, stepped_here(of.routine, rows, is_single))
-    return [
-        *differences(got, stepped_here(of.written, rows, is_single=False), within=0.0),
-        *beyond_bounds(of.whole, of.routine, got, rows),
-    ]
-
-
-def _deciding_rows(one: Deciding, period_us: int, seed: int) -> list[Row]:
-    """What a decision is fed with: all that matters to rules; a walk about what is wanted."""
-    if one.machine is not None:
-        return made_up_rows(one.machine, _DECIDED_ROWS, period_us, seed)
-    wanted = one.wanted or 0.0
-    rng = random.Random(seed)
-    return [
-        Row(
-            n * period_us,
-            {
-                "measured_in": single_of(wanted + rng.uniform(-1.0, 1.0) * max(1.0, abs(wanted))),
-                "measured_in_status": int(rng.choice([Status.OK] * 6 + [Status.MISSING])),
-                "wanted_in": single_of(wanted),
-            },
-        )
-        for n in range(_DECIDED_ROWS)
-    ]
-
-
-def _decided_otherwise(machine: Machine, got: Stepped, rows: Sequence[Row]) -> list[str]:
-    """Where a board is in another state than a replay, a sentence each."""
-    return [
-        f"row {n + 1}: it is in {machine.states[int(row[0])].name}, not {machine.states[due].name}"
-        for n, (row, due) in enumerate(zip(got.values, replayed(machine, rows), strict=True))
-        if int(row[0]) != due
-    ]
-
-
-def rows_of(one: Summing, told: Mapping[str, Sequence[float]], period_us: int) -> list[Row]:
-    """What a chain is fed with when its columns say what is told, line by line."""
-    names = [name for entry in one.written.entries for name in entry.names]
-    count = min(len(values) for values in told.values())
-    missing = math.nan if one.whole is None else NONE
-    return [
-        Row(
-            line * period_us,
-            {
-                name: fed.scale * told[fed.column][line] if fed.column else missing
-                for name, fed in zip(names, one.fed, strict=True)
-            },
-        )
-        for line in range(count)
-    ]
-
-
-def _too_large(built: chip.Built) -> tuple[str, ...]:
-    """What the chip has no room for, a sentence each."""
-    found = []
-    if built.flash_bytes > chip.FLASH_BYTES:
-        found.append(
-            f"The program takes {_bytes(built.flash_bytes, chip.FLASH_BYTES)} of program memory. "
-            "Leave out what need not run there, or take a board with more."
-        )
-    if built.ram_bytes > chip.RAM_BYTES - _STACK_BYTES:
-        found.append(
-            f"It takes {_bytes(built.ram_bytes, chip.RAM_BYTES)} of memory from the start, and "
-            f"{_STACK_BYTES} B are wanted besides while it runs."
-        )
-    return tuple(found)
-
-
-def _cost(built: chip.Built) -> dict[str, str]:
-    return {
-        "program memory": _bytes(built.flash_bytes, chip.FLASH_BYTES),
-        "memory from the start": _bytes(built.ram_bytes, chip.RAM_BYTES),
-    }
-
-
-def _bytes(count: int, most: int) -> str:
-    return f"{grouped(count, 0)} of {grouped(most, 0)} B"

@@ -14,7 +14,7 @@ from tickstone.core.chain import Chain
 from tickstone.core.emit.code import CannotEmitError
 from tickstone.core.emit.routine import Routine, routine_of
 from tickstone.core.emit.summing import Fed, Summing
-from tickstone.core.emit.whole_numbers import in_whole_numbers
+from tickstone.core.emit.whole.routine import in_whole_numbers
 from tickstone.core.inputs import values_of
 from tickstone.core.lines.names import known_unit
 from tickstone.core.listening.plan import LeftOut, ListeningPlan

@@ -16,10 +16,10 @@ from tickstone.core.air.conditions import AirConditions
 from tickstone.core.chain import Chain, ChainInput, Node, Stage
 from tickstone.core.chains import CHAINS
 from tickstone.core.emit.code import CannotEmitError
-from tickstone.core.emit.off import Off
 from tickstone.core.emit.routine import routine_of
 from tickstone.core.emit.running import Runner
-from tickstone.core.emit.whole_numbers import NONE, WholeRoutine, in_whole_numbers
+from tickstone.core.emit.whole.off import Off
+from tickstone.core.emit.whole.routine import NONE, WholeRoutine, in_whole_numbers
 from tickstone.core.stages.range_gate import RangeGate
 from tickstone.core.status import Status
 from tickstone.core.surroundings import Surroundings

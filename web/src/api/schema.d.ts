@@ -5188,6 +5188,21 @@ export interface components {
             what: string;
         };
         /**
+         * PartCostOut
+         * @description What one chain or decision costs as if it were alone, with all that it calls. us: of one step
+         *     at most.
+         */
+        PartCostOut: {
+            /** Memory Bytes */
+            memory_bytes: number;
+            /** Name */
+            name: string;
+            /** Program Bytes */
+            program_bytes: number;
+            /** Us */
+            us: number;
+        };
+        /**
          * PartIn
          * @description A part with legs of its own; see the core's Part. ends: what each of its legs goes to.
          */
@@ -5830,6 +5845,8 @@ export interface components {
             lines: string[];
             /** Missing */
             missing: string[];
+            /** Parts */
+            parts: components["schemas"]["PartCostOut"][];
             /** Told */
             told: number;
             /** Too Large */

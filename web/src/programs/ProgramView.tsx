@@ -162,7 +162,7 @@ function Columns({ rigId, program }: { rigId: number; program: Program }) {
       <p className="quiet">
         The first line it prints says which program it is; the next names the columns. Open its{" "}
         <Link to={`/rigs/${rigId}/line`}>line</Link>, and every column is with its sensor.{" "}
-        {program.kind === "convert" && "A column is empty where what is told is no measurement."}
+        {program.kind !== "listen" && "A column is empty where what is told is no measurement."}
       </p>
     </>
   );
@@ -172,7 +172,7 @@ function Columns({ rigId, program }: { rigId: number; program: Program }) {
 function grouped(program: Program): [string, string[]][] {
   const found = new Map<string, string[]>();
   for (const one of program.columns) {
-    const device = one.device || "the board’s time";
+    const device = one.device || (one.quantity === "time" ? "the board’s time" : "what is decided");
     found.set(device, [...(found.get(device) ?? []), one.header]);
   }
   return [...found];

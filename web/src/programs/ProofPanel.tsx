@@ -72,6 +72,28 @@ function Outcome({ proof }: { proof: Proof }) {
           </ul>
         </>
       )}
+      {proof.parts.length > 0 && (
+        <table className="program-parts">
+          <thead>
+            <tr>
+              <th scope="col">Each, as if alone</th>
+              <th scope="col">µs at most</th>
+              <th scope="col">program, B</th>
+              <th scope="col">memory, B</th>
+            </tr>
+          </thead>
+          <tbody>
+            {proof.parts.map((one) => (
+              <tr key={one.name}>
+                <th scope="row">{one.name}</th>
+                <td className="figure">{one.us.toFixed(0)}</td>
+                <td className="figure">{one.program_bytes}</td>
+                <td className="figure">{one.memory_bytes}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
       {proof.cost.length > 0 && (
         <dl className="program-cost">
           {proof.cost.map((one) => (

@@ -16,6 +16,7 @@ from tickstone.api.schemas.program import (
     LeftOutOut,
     LookOverIn,
     LookOverOut,
+    PartCostOut,
     ProgramColumnOut,
     ProgramFileOut,
     ProgramFindingOut,
@@ -40,11 +41,11 @@ from tickstone.work.programs import (
     Wanted,
     Written,
     keep_written,
-    prove,
     summings_of,
     targets_for,
     write_program,
 )
+from tickstone.work.proving import prove
 from tickstone.work.wiring import board_of
 
 router = APIRouter(prefix="/api/rigs", tags=["programs"])
@@ -122,6 +123,7 @@ def prove_rig_program(
         differs=list(proof.differs),
         lines=list(proof.lines),
         cost=[CostFigureOut(name=name, value=value) for name, value in proof.cost.items()],
+        parts=[PartCostOut.model_validate(one) for one in proof.parts],
     )
 
 

@@ -100,6 +100,17 @@ class CostFigureOut(Answer):
     value: str
 
 
+class PartCostOut(Answer):
+    """What one chain or decision costs as if it were alone, with all that it calls. us: of one step
+    at most.
+    """
+
+    name: str
+    us: float
+    program_bytes: int
+    memory_bytes: int
+
+
 class ProofOut(Answer):
     """What running a program showed. missing: what this machine lacks; then nothing was run.
     too_large: what the board has no room for.
@@ -112,6 +123,7 @@ class ProofOut(Answer):
     differs: list[str]
     lines: list[str]
     cost: list[CostFigureOut]
+    parts: list[PartCostOut]
 
 
 class ConstantOut(Answer):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tickstone.core.emit.routine import Routine
-from tickstone.core.emit.whole_numbers import WholeRoutine
+from tickstone.core.emit.whole.routine import WholeRoutine
 from tickstone.core.listening.reading import PrintedColumn
 
 _ASCII_UNITS = {"°": "deg", "°C": "degC", "m/s²": "m/s2", "rad/s": "rad/s", "Ω": "ohm"}

@@ -1,0 +1,1 @@
+"""Routines in whole numbers."""
