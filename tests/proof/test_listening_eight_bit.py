@@ -14,7 +14,7 @@ from tickstone.core.listening.plan import ListeningPlan, listening_plan
 from tickstone.core.listening.ways.edges import EdgesReading
 from tickstone.link.board import BOARDS
 from tickstone.proof.agreement import disagreements, lines_for, made_up
-from tickstone.proof.eight_bit.chip import build
+from tickstone.proof.eight_bit.chip import DoesNotCompileError, DoesNotFitError, build
 from tickstone.proof.eight_bit.listening import listen_on_chip
 from tickstone.proof.heard import Heard
 from tickstone.targets import TARGETS
@@ -93,3 +93,15 @@ def test_a_long_line_is_slower_but_whole(tmp_path: Path) -> None:
     assert plan.pace.notes
     told = made_up(plan, 6, seed=1)
     assert not disagreements(plan, ran(plan, told, 6, tmp_path), told)
+
+
+def test_what_the_chip_has_no_room_for_is_told_apart_from_a_fault(tmp_path: Path) -> None:
+    half = ", ".join("7" for _ in range(20_000))
+    tables = "".join(f"static const uint8_t {name}[] PROGMEM = {{{half}}};\n" for name in "TU")
+    both = "pgm_read_byte(&T[millis()]) + pgm_read_byte(&U[millis()])"
+    large, use = tables, f"void setup() {{ Serial.print({both}); }}\nvoid loop() {{}}\n"
+    with pytest.raises(DoesNotFitError, match="more than the chip"):
+        build(large + use, tmp_path)
+    with pytest.raises(DoesNotCompileError, match="does not compile") as caught:
+        build("void setup() { nonsense }\nvoid loop() {}\n", tmp_path)
+    assert not isinstance(caught.value, DoesNotFitError)

@@ -14,7 +14,6 @@ from tests.core.machines.test_routine import (
     here,
     lines_of,
     patient,
-    races,
     sound,
 )
 from tests.core.machines.trials import machines
@@ -68,8 +67,6 @@ def test_random_rules_decide_on_the_boards_as_here(
 ) -> None:
     machine = patient(machine)
     heard = {name: sound(one) for name, one in lines_of(seed, 0.25).items()}
-    if races(machine, heard):
-        return
     routine, due = machine_routine(machine, "rules", TICK_US), here(machine, heard)
     assert states(machine, step_on_interpreter(routine, rows_of(heard))) == due
     assert states(machine, step_on_chip(routine, rows_of(heard), tmp_path)) == due

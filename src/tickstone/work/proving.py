@@ -20,7 +20,7 @@ from tickstone.core.status import Status
 from tickstone.proof.agreement import disagreements, lines_for, made_up
 from tickstone.proof.eight_bit import chip
 from tickstone.proof.eight_bit.listening import listen_on_chip
-from tickstone.proof.eight_bit.sums import step_on_chip
+from tickstone.proof.eight_bit.sums import most_rows, step_on_chip
 from tickstone.proof.rules import made_up_rows, replayed
 from tickstone.proof.small_python import interpreter
 from tickstone.proof.small_python.listening import listen_on_interpreter
@@ -110,7 +110,10 @@ def _prove_listening(written: Written, place: _Place, folder: Path, seed: int) -
     cost: dict[str, str] = {}
     too_large: tuple[str, ...] = ()
     if place.is_chip:
-        built = chip.build(written.program.text, folder)
+        try:
+            built = chip.build(written.program.text, folder)
+        except chip.DoesNotFitError:
+            return Proof(place.where, too_large=(_WAY_TOO_LARGE,))
         if too_large := _too_large(built):
             return Proof(place.where, cost=_cost(built), too_large=too_large)
         heard = listen_on_chip(built, plan, told, lines)
@@ -136,6 +139,7 @@ def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Pro
     differs: list[str] = []
     cost: dict[str, str] = {}
     parts: list[PartCost] = []
+    too_large: list[str] = []
     count = 0
     runs: list[tuple[str, Routine, list[Row], Summing | Deciding]] = [
         (one.label, one.written, rows_of(one, told, period_us), one)
@@ -147,26 +151,34 @@ def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Pro
     ]
     for label, routine, rows, of in runs:
         if place.is_chip:
-            got = step_on_chip(routine, rows, folder)
+            try:
+                got = step_on_chip(routine, rows[: most_rows(routine)], folder)
+            except chip.DoesNotFitError:
+                too_large.append(f"{label} alone is more than the board has memory for.")
+                continue
             us = max(got.cycles) / (chip.CLOCK_HZ / 1e6)
             parts.append(PartCost(label, us, got.flash_bytes, got.ram_bytes))
         else:
             got = step_on_interpreter(routine, rows)
+        rows = rows[: len(got.values)]
         differs += [f"{label}, {said}" for said in _told_otherwise(of, got, rows, place.is_chip)]
         count += sum(len(row) for row in got.values)
-    too_large: tuple[str, ...] = ()
     if place.is_chip:
         for file in written.beside:
             (folder / Path(file.path).name).write_text(file.text, encoding="utf-8")
-        built = chip.build(written.program.text, folder)
-        cost |= _cost(built)
-        too_large = _too_large(built)
+        try:
+            built = chip.build(written.program.text, folder)
+        except chip.DoesNotFitError:
+            too_large.append(_WAY_TOO_LARGE)
+        else:
+            cost |= _cost(built)
+            too_large += _too_large(built)
     return Proof(
         place.where,
         told=count,
         differs=tuple(differs),
         cost=cost,
-        too_large=too_large,
+        too_large=tuple(too_large),
         parts=tuple(parts),
     )
 
@@ -230,6 +242,12 @@ def rows_of(one: Summing, told: Mapping[str, Sequence[float]], period_us: int) -
         )
         for line in range(count)
     ]
+
+
+_WAY_TOO_LARGE = (
+    "The program is more than the board’s memory holds. Leave out what need not run there, or "
+    "take a board with more."
+)
 
 
 def _too_large(built: chip.Built) -> tuple[str, ...]:

@@ -30,6 +30,7 @@ from tickstone.core.emit.terms import (
     real,
     size,
     term,
+    whole,
 )
 from tickstone.core.machines.conditions import AND, ATOM, NOT, OR, Atom, Condition
 from tickstone.core.machines.machine import (
@@ -42,15 +43,18 @@ from tickstone.core.machines.machine import (
     MachineInput,
     MachineState,
 )
-from tickstone.core.machines.running import AT_START, BY_BLINDNESS, BY_TIME
+from tickstone.core.machines.running import AT_START, BY_BLINDNESS, BY_TIME, Runner
 from tickstone.core.machines.together import APART_K, BEARS_A_VALUE, FARTHEST, TRUST
 from tickstone.core.quantity import NUMBER, DecisionState, Quantity
 from tickstone.core.status import Status
 
 LONGEST_US = 2_000_000_000
 """Half of what the board's counter holds, a little less: 33 min."""
-_NEVER = 1.5
-"""Lines that have to come while a reading counts."""
+_LINES_APART = 1.1
+"""How much longer than the time between two lines a reading has to count: lines may be late."""
+_MOST_TURNS = 1_000
+"""Changes of state in one line, so that none of it takes for ever."""
+_MOST_SIDES = 1_000
 STATE, CAUSE = "state", "cause"
 
 
@@ -72,11 +76,11 @@ def machine_routine(machine: Machine, name: str, period_us: int) -> Routine:
 
 def _check(machine: Machine, period_us: int) -> None:
     for one in machine.inputs:
-        if not one.together and one.longest_s * 1e6 < _NEVER * period_us:
+        if not one.together and one.longest_s * 1e6 < _LINES_APART * period_us:
             raise CannotEmitError(
                 f"{one.name} counts for {one.longest_s:g} s, and a line comes every "
-                f"{period_us * 1e-6:g} s: it would be too old half the time; take more lines a "
-                "second, or let it count for longer"
+                f"{period_us * 1e-6:g} s: it may be too old before the next comes; take more lines "
+                "a second, or let it count for longer"
             )
     times = [
         *((f"{one.name} stays", one.stay_s) for one in machine.states),
@@ -107,6 +111,7 @@ class _Machine:
             for one in machine.inputs
             if not one.together
         ]
+        self.cuts = Runner(machine).cuts
         self.places = {one.name: n for n, one in enumerate(machine.inputs)}
         for n, state in enumerate(machine.states):
             code.constant(f"is_{state.name}", n, "", None, _state_said(state), Kind.WHOLE)
@@ -114,9 +119,12 @@ class _Machine:
         self.cause = code.state("by", AT_START, Kind.WHOLE)
         self.entered = code.state("entered_us", 0.0, Kind.CLOCK)
         self.reached = code.state("reached_us", 0.0, Kind.CLOCK)
+        self.hops = code.state("hops", 0.0, Kind.WHOLE)
+        self.hop = code.state("hop_us", 0.0, Kind.CLOCK)
         inputs, ways = len(machine.inputs), max(1, len(machine.transitions))
         self.values = code.array("values", inputs)
         self.statuses = code.array("statuses", inputs, kind=Kind.STATUS)
+        self.sides = code.array("sides", inputs, kind=Kind.WHOLE)
         self.is_told = code.array("is_told", inputs, kind=Kind.FLAG)
         self.is_slow = code.array("is_slow", inputs, kind=Kind.FLAG)
         self.is_seen = code.array("is_seen", inputs, kind=Kind.FLAG)
@@ -181,6 +189,7 @@ class _Machine:
                     code.set(self.values[n], _FALLBACKS[self.how])
                     code.set(self.is_told[n], True)
                 code.set(self.statuses[n], Status.NOT_YET)
+                code.set(self.sides[n], int(Status.NOT_YET) * _MOST_SIDES)
         code.remark("What the sensors say now.")
         heard_values = code.array("heard", many)
         heard_statuses = code.array("heard_status", many, kind=Kind.STATUS)
@@ -190,13 +199,13 @@ class _Machine:
         taken = code.variable("is_taken", False)
         fresh = code.variable("is_fresh", False)
         done = code.variable("is_done", False)
-        hops = code.variable("hops", 0)
+        turns = code.variable("turns", 0)
         code.remark("What ran out since the line before, each when it was due; then this line.")
         with code.while_(~done):
             with code.when(fresh):
                 code.set(fresh, False)
                 self._judge()
-            self._go((heard_values, heard_statuses), taken, fresh, done, hops)
+            self._go((heard_values, heard_statuses), taken, fresh, done, turns)
         code.remark("Marks are carried along: a counter that has gone round tells nothing.")
         code.set(self.entered, carried(self.entered, NOW))
         with code.each("n", many) as n:
@@ -239,6 +248,12 @@ class _Machine:
     def _take(self, heard: tuple[Array, Array]) -> None:
         """What each input says is what it counts as from now on."""
         code = self.code
+        for number, one in enumerate(self.machine.inputs):
+            side = self._side(one, heard[0][number])
+            said = code.let("side", whole(heard[1][number]) * _MOST_SIDES + side)
+            with code.when(self.sides[number].is_not(said)):
+                code.set(self.hops, 0)
+            code.set(self.sides[number], said)
         with code.each("n", len(self.places)) as n:
             value, status = heard[0][n], heard[1][n]
             code.set(self.statuses[n], status)
@@ -252,6 +267,19 @@ class _Machine:
                     code.set(self.lasts[n], False)
             with code.otherwise():
                 self._goes_blind(n)
+
+    def _side(self, one: MachineInput, value: Term) -> Term:
+        """How many of the numbers that conditions speak of it has reached."""
+        found: Term = term(0)
+        for end in self.cuts[one.name]:
+            number, is_past = _plain(float(end))
+            limit: Term = Number(number, Kind.REAL)
+            for known in self.code.constants:
+                if known.name.startswith(f"{one.name}_") and known.value == number:
+                    limit = Name(known.name, Kind.REAL)
+            over = cut("above" if is_past else "reaches", value, limit)
+            found = found + pick(over, term(1), term(0))
+        return found
 
     def _goes_blind(self, n: Name) -> None:
         code = self.code
@@ -364,23 +392,28 @@ class _Machine:
     # What comes next
 
     def _go(
-        self, heard: tuple[Array, Array], taken: Name, fresh: Name, done: Name, hops: Name
+        self, heard: tuple[Array, Array], taken: Name, fresh: Name, done: Name, turns: Name
     ) -> None:
         code = self.code
         room = code.let("room_us", pick(taken, Number(1, Kind.CLOCK), NOW - self.reached))
         due = code.variable("due_us", room)
         to, by = code.variable("to", -1), code.variable("due_by", AT_START)
         self._soonest(due, to, by)
-        goes = code.let("goes", (to >= 0) & (hops < self._most_hops))
+        rests_for = len(self.machine.states)
+        goes = code.let("goes", (to >= 0) & (self.hops <= rests_for) & (turns < _MOST_TURNS))
         expires: Term | None = None
         if self.lasts is not None and self.blind_us is not None:
             expires = self._expiring(room, due, goes, fresh)
         with code.when(goes if expires is None else goes & ~expires):
             code.set(self.reached, self.reached + due)
+            # Round and round at one instant it rests, until something new is said.
+            again = self.reached.is_(self.hop) & (self.hops > 0)
+            code.set(self.hops, pick(again, self.hops + 1, 1))
+            code.set(self.hop, self.reached)
             code.set(self.entered, self.reached)
             code.set(self.state, to)
             code.set(self.cause, by)
-            code.set(hops, hops + 1)
+            code.set(turns, turns + 1)
         rests = code.let("rests", ~goes if expires is None else ~goes & ~expires)
         code.set(done, rests & taken)
         with code.when(rests & ~taken):
@@ -409,11 +442,6 @@ class _Machine:
                     code.set(self.is_told[n], False)
             code.set(fresh, True)
         return expires
-
-    @property
-    def _most_hops(self) -> int:
-        """Changes of state in one line, so that nothing goes round without an end."""
-        return 4 * len(self.machine.states) + 8
 
     def _soonest(self, due: Name, to: Name, by: Name) -> None:
         """What leads out of the state first: in the order of the rules, of those due at once."""

@@ -24,6 +24,8 @@ _FLAGS = (
     "-ffunction-sections", "-fdata-sections", "-fno-exceptions", "-fno-threadsafe-statics",
     "-flto", "-fno-fat-lto-objects", "-Wl,--gc-sections",
 )  # fmt: skip
+_TOO_LARGE = ("overflowed by", "will not fit in region", "is too large")
+"""What the compiler and its linker say of a program that has no room."""
 _NEEDED = {
     "avr-g++": "a cross compiler for 8-bit boards (Debian: gcc-avr and avr-libc)",
     "avr-size": "its tools (Debian: binutils-avr)",
@@ -58,6 +60,10 @@ class DoesNotCompileError(ValueError):
     """A program that the compiler refuses, with what it says."""
 
 
+class DoesNotFitError(DoesNotCompileError):
+    """A program that is more than the chip's memories hold."""
+
+
 def missing() -> tuple[str, ...]:
     """What this machine lacks for the proof; nothing when it can be run."""
     lacking = [what for name, what in _NEEDED.items() if shutil.which(name) is None]
@@ -80,6 +86,8 @@ def build(text: str, folder: Path) -> Built:
         )  # fmt: skip
     if done.returncode != 0:
         said = done.stderr.replace(str(source), "program")
+        if any(one in said for one in _TOO_LARGE):
+            raise DoesNotFitError("the program is more than the chip's memories hold")
         raise DoesNotCompileError(f"the program does not compile:\n{said[:4_000]}")
     sizes = subprocess.run(
         ["avr-size", str(elf)], capture_output=True, text=True, check=True, timeout=30.0

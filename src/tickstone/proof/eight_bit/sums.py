@@ -25,6 +25,12 @@ MOST_ROWS = 400
 MOST_BYTES = 14_000
 
 
+def most_rows(routine: Routine) -> int:
+    """How many rows of what goes into it the chip has room for beside the code."""
+    taken = sum(len(entry.parameters) for entry in routine.entries)
+    return MOST_BYTES // (4 * (1 + taken))
+
+
 def step_on_chip(routine: Routine, rows: Sequence[Row], folder: Path) -> Stepped:
     """Every row through the code, compiled for the chip.
 
@@ -32,7 +38,7 @@ def step_on_chip(routine: Routine, rows: Sequence[Row], folder: Path) -> Stepped
     ValueError for more rows than it has room for.
     """
     taken = [one for entry in routine.entries for one in entry.parameters]
-    if len(rows) * 4 * (1 + len(taken)) > MOST_BYTES:
+    if len(rows) > most_rows(routine):
         raise ValueError(f"{len(rows)} rows of {len(taken)} values are more than the chip holds")
     (folder / "sums.h").write_text(TARGETS["cpp"].sums("proof", [routine]).text, encoding="utf-8")
     built = build(_program(routine, rows, taken), folder)

@@ -155,8 +155,11 @@ def _controller(
         raise CannotEmitError(
             "it was kept without saying which one sensor it steers by; keep it again with one"
         )
-    controller = Controller(**row.document["settings"])
-    rig = LoopRig(**row.document.get("rig_inputs", {}))
+    try:
+        controller = Controller(**row.document["settings"])
+        rig = LoopRig(**row.document.get("rig_inputs", {}))
+    except (KeyError, TypeError, ValueError) as error:
+        raise CannotEmitError(f"its settings cannot be read as they were kept: {error}") from error
     routine = controller_routine(controller, name, period_us * 1e-6)
     measured = _told_by(int(sensors[0]), "", "it", summings, left_out)
     return Deciding(row.slot, row.name, routine, (measured, float(rig.target)))
