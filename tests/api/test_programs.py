@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from fastapi.testclient import TestClient
 
@@ -57,7 +59,8 @@ def test_rules_come_as_code_behind_their_sensors(asker: TestClient) -> None:
     assert [one["name"] for one in found["columns"]].count("rules_state") == 1
     assert "case RULES_IS_BRAKE:  // stop" in found["text"]
     sums = found["beside"][0]["text"]
-    assert "RULES_FRONT_BELOW = 0.42f;  // m; front below 0.42 m" in sums
+    assert "RULES_FRONT_BELOW = 0.42f;" in sums
+    assert "m; front below 0.42 m, kept" in sums
     assert is_as_written(found["text"])
 
 
@@ -82,6 +85,13 @@ def test_constants_come_with_what_they_rest_on(asker: TestClient) -> None:
     assert 0.0 < scale["u"] < 0.01
     assert {one["name"] for one in told["texts"]} == {"cpp", "small-python", "json"}
     assert all(f"{scale['value']:.4f}"[:5] in one["text"] for one in told["texts"])
+    stop = next(one for one in left["constants"] if one["name"] == "threshold_alarm_at")
+    assert re.search(r"set \d+ \w+ 20\d\d$", stop["rests_on"])
+    rules = next(one for one in told["sensors"] if one["label"] == "“Bramble’s rule”")
+    below = next(one for one in rules["constants"] if one["name"] == "front_below")
+    assert (below["value"], below["unit"]) == (0.42, "m")
+    assert re.search(r"front below 0.42 m, kept \d+ \w+ 20\d\d$", below["rests_on"])
+    assert not any(one["name"] == "is_drive" for one in rules["constants"])
 
 
 @pytest.mark.parametrize(

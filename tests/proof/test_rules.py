@@ -26,6 +26,7 @@ from tickstone.core.machines.routine import machine_routine
 from tickstone.core.machines.starting import STARTING_POINTS
 from tickstone.core.signal import Signal
 from tickstone.proof.eight_bit.sums import step_on_chip
+from tickstone.proof.python_sums import step_on_python
 from tickstone.proof.rules import made_up_rows, replayed
 from tickstone.proof.small_python.sums import step_on_interpreter
 from tickstone.proof.stepped import Row, Stepped, differences, stepped_here
@@ -80,6 +81,7 @@ def test_every_starting_point_decides_on_the_boards_as_here(name: str, tmp_path:
     told = step_on_chip(routine, rows, tmp_path)
     assert [int(row[0]) for row in told.values] == due
     assert [int(row[0]) for row in step_on_interpreter(routine, rows).values] == due
+    assert [int(row[0]) for row in step_on_python(routine, rows).values] == due
     assert len({*due}) > 1
     assert 0 < max(told.cycles) < 40_000
 

@@ -20,6 +20,7 @@ from tickstone.core.emit.whole.routine import NONE, in_whole_numbers
 from tickstone.core.signal import Signal
 from tickstone.core.surroundings import Surroundings
 from tickstone.proof.eight_bit.sums import step_on_chip
+from tickstone.proof.python_sums import step_on_python
 from tickstone.proof.small_python.sums import step_on_interpreter
 from tickstone.proof.stepped import Row, Stepped, beyond_bounds, differences, stepped_here
 
@@ -149,6 +150,7 @@ def test_every_kind_decides_on_the_boards_as_here(name: str, tmp_path: Path) -> 
     here = folded(chain, outputs, rows, routine)
     assert differences(stepped_here(routine, rows, False), here, 1e-9) == []
     assert differences(step_on_interpreter(routine, rows), here) == []
+    assert differences(step_on_python(routine, rows), here) == []
     chip = step_on_chip(routine, rows, tmp_path)
     assert differences(chip, stepped_here(routine, rows, True)) == []
     # Beside the chain itself single precision loses digits, but no status and no decision.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -10,7 +11,6 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from tickstone.core.emit.deciding import FromSum
-from tickstone.demo.rigs import plant_demo
 from tickstone.lookover.checks import look_over
 from tickstone.lookover.reading import read_program
 from tickstone.proof.agreement import lines_for, made_up
@@ -28,9 +28,8 @@ from tickstone.work.proving import prove
 
 
 @pytest.fixture
-def session(engine: Engine) -> Session:
-    with Session(engine) as session:
-        plant_demo(session)
+def session(planted_engine: Engine) -> Iterator[Session]:
+    with Session(planted_engine) as session:
         yield session
 
 

@@ -9,7 +9,6 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 from tests.board import wait_for
 
-from tickstone.demo.rigs import plant_demo
 from tickstone.link.page_port import PageSource
 from tickstone.store.models import BoardRuns, Calibration, Rig, utc_now
 from tickstone.work.cache import Cache
@@ -25,10 +24,8 @@ LISTEN = Wanted()
 
 
 @pytest.fixture
-def desk(engine: Engine) -> Iterator[LineDesk]:
-    with Session(engine) as session:
-        plant_demo(session)
-    desk = LineDesk(engine)
+def desk(planted_engine: Engine) -> Iterator[LineDesk]:
+    desk = LineDesk(planted_engine)
     yield desk
     desk.close_all()
 
@@ -61,9 +58,9 @@ def values_of(found: Written) -> str:
 
 
 def test_all_channels_are_named_and_assigned_without_a_question(
-    engine: Engine, desk: LineDesk
+    planted_engine: Engine, desk: LineDesk
 ) -> None:
-    with Session(engine) as session:
+    with Session(planted_engine) as session:
         rig, found = written(session)
         line = heard(desk, rig.id, found.program.identity, found.plan.header, values_of(found))
         assert line.program is not None
@@ -79,8 +76,8 @@ def test_all_channels_are_named_and_assigned_without_a_question(
         assert chained == {int(one.device) for one in found.plan.readings}
 
 
-def test_without_a_record_the_names_still_tell(engine: Engine, desk: LineDesk) -> None:
-    with Session(engine) as session:
+def test_without_a_record_the_names_still_tell(planted_engine: Engine, desk: LineDesk) -> None:
+    with Session(planted_engine) as session:
         rig, found = written(session)
         line = heard(desk, rig.id, "00000001", found.plan.header, values_of(found))
         assert line.program is not None
@@ -91,9 +88,9 @@ def test_without_a_record_the_names_still_tell(engine: Engine, desk: LineDesk) -
 
 
 def test_a_board_with_an_older_program_is_told_on_the_line_and_the_stones(
-    engine: Engine, desk: LineDesk
+    planted_engine: Engine, desk: LineDesk
 ) -> None:
-    with Session(engine) as session:
+    with Session(planted_engine) as session:
         rig, found = written(session)
         sensor = next(one for one in rig.sensors if one.name == "Left ranger")
         next(one for one in sensor.wires if one.lead == "ECHO").to = "D9"
@@ -109,9 +106,9 @@ def test_a_board_with_an_older_program_is_told_on_the_line_and_the_stones(
 
 
 def test_a_program_changed_by_hand_is_said_and_read_as_it_prints(
-    engine: Engine, desk: LineDesk
+    planted_engine: Engine, desk: LineDesk
 ) -> None:
-    with Session(engine) as session:
+    with Session(planted_engine) as session:
         rig, found = written(session)
         header = found.plan.header.replace("battery[counts]", "battery[counts],mood")
         line = heard(desk, rig.id, found.program.identity, header, values_of(found) + ",3")
@@ -123,8 +120,8 @@ def test_a_program_changed_by_hand_is_said_and_read_as_it_prints(
         assert runs.is_changed
 
 
-def test_a_program_of_another_rig_is_known_as_such(engine: Engine, desk: LineDesk) -> None:
-    with Session(engine) as session:
+def test_a_program_of_another_rig_is_known_as_such(planted_engine: Engine, desk: LineDesk) -> None:
+    with Session(planted_engine) as session:
         _, found = written(session, "Pipit")
         rig = session.scalars(select(Rig).where(Rig.name == "Bramble")).one()
         line = heard(desk, rig.id, found.program.identity, found.plan.header, values_of(found))
@@ -133,8 +130,10 @@ def test_a_program_of_another_rig_is_known_as_such(engine: Engine, desk: LineDes
         assert "Pipit" in line.program.says
 
 
-def test_a_program_that_converts_is_told_by_what_is_in_use(engine: Engine, desk: LineDesk) -> None:
-    with Session(engine) as session:
+def test_a_program_that_converts_is_told_by_what_is_in_use(
+    planted_engine: Engine, desk: LineDesk
+) -> None:
+    with Session(planted_engine) as session:
         rig, found = written(session, wanted=Wanted("convert"))
         identity = found.program.identity
         header = ",".join(one.header for one in found.columns)
@@ -190,9 +189,9 @@ def test_a_program_that_converts_is_told_by_what_is_in_use(engine: Engine, desk:
 
 
 def test_a_board_that_ran_already_is_asked_and_its_columns_are_named(
-    engine: Engine, desk: LineDesk
+    planted_engine: Engine, desk: LineDesk
 ) -> None:
-    with Session(engine) as session:
+    with Session(planted_engine) as session:
         rig, found = written(session)
         asked: list[bytes] = []
         source = PageSource(asked.append)
@@ -224,8 +223,10 @@ def test_a_board_that_ran_already_is_asked_and_its_columns_are_named(
         assert line.counters.bad == 0
 
 
-def test_a_program_that_decides_is_told_by_the_rules_in_use(engine: Engine, desk: LineDesk) -> None:
-    with Session(engine) as session:
+def test_a_program_that_decides_is_told_by_the_rules_in_use(
+    planted_engine: Engine, desk: LineDesk
+) -> None:
+    with Session(planted_engine) as session:
         rig, found = written(session, wanted=Wanted("rules"))
         header = ",".join(one.header for one in found.columns)
         values = ",".join("1" for _ in found.columns[1:])

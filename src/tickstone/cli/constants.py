@@ -28,7 +28,7 @@ def constants(
     For example: tickstone constants Bramble --format cpp
     """
     from tickstone.work.catalogue import catalogue_of
-    from tickstone.work.programs import summings_of
+    from tickstone.work.programs import constants_of
     from tickstone.work.takes.bringing import rig_named
 
     if form not in FORMATS:
@@ -38,8 +38,8 @@ def constants(
         if found is None:
             fail(f"There is no rig called “{rig}”.")
         try:
-            summings = summings_of(session, found, catalogue_of(session))
-            routines = [one.routine for one in summings]
+            named = constants_of(session, found, catalogue_of(session))
+            routines = [one for _, one in named]
         except ValueError as error:
             fail(f"{rig}: {error}")
         if form == "json":

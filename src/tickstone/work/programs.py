@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from tickstone.core.emit.summing import Summing
+from tickstone.core.emit.routine import Routine
 from tickstone.core.families.board_family import BoardFamily
 from tickstone.core.lines.names import known_unit
 from tickstone.core.listening.names import identifier
@@ -26,7 +26,7 @@ from tickstone.store.models import Program, Rig, utc_now
 from tickstone.targets import TARGETS
 from tickstone.targets.target import ProgramFile, Target, converted_columns
 from tickstone.work.catalogue import Catalogue
-from tickstone.work.deciding.for_board import Decided, asked_of, decide
+from tickstone.work.deciding.for_board import Decided, asked_of, decide, decisions_of
 from tickstone.work.summing import Summed, sum_up
 from tickstone.work.wiring import grounds_of, wiring_of
 
@@ -157,11 +157,23 @@ def write_program(session: Session, rig: Rig, catalogue: Catalogue, wanted: Want
     return Written("rules", target, wiring, plan, program, (sums,), left_out, summed, decided)
 
 
-def summings_of(session: Session, rig: Rig, catalogue: Catalogue) -> tuple[Summing, ...]:
-    """The chains whose constants a rig has now. Raises ValueError when there are none."""
-    written = write_program(session, rig, catalogue, Wanted("convert"))
+def constants_of(session: Session, rig: Rig, catalogue: Catalogue) -> list[tuple[str, Routine]]:
+    """What a rig's chains and decisions come to now, each by what it is called.
+
+    Raises ValueError when there are none.
+    """
+    kind = "rules" if decisions_of(session, rig) else "convert"
+    try:
+        written = write_program(session, rig, catalogue, Wanted(kind))
+    except ValueError:
+        # Rules that no longer fit the rig are no reason to keep the rest back.
+        written = write_program(session, rig, catalogue, Wanted("convert"))
     assert written.summed is not None
-    return written.summed.summings
+    decided = written.decided.decidings if written.decided else ()
+    return [
+        *((one.label, one.routine) for one in written.summed.summings),
+        *((f"“{one.label}”", one.routine) for one in decided),
+    ]
 
 
 def keep_written(session: Session, rig: Rig, written: Written) -> Program:

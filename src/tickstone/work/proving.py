@@ -21,6 +21,7 @@ from tickstone.proof.agreement import disagreements, lines_for, made_up
 from tickstone.proof.eight_bit import chip
 from tickstone.proof.eight_bit.listening import listen_on_chip
 from tickstone.proof.eight_bit.sums import most_rows, step_on_chip
+from tickstone.proof.python_sums import step_on_python
 from tickstone.proof.rules import made_up_rows, replayed
 from tickstone.proof.small_python import interpreter
 from tickstone.proof.small_python.listening import listen_on_interpreter
@@ -77,8 +78,8 @@ _ONE_AT_A_TIME = Lock()
 
 def prove(written: Written, seed: int = 1) -> Proof:
     """Run it in a made-up world, and hold what it tells against what it was told."""
-    place = _PLACES.get(written.target.name)
-    if place is None:
+    place = _PLACES[written.target.name]
+    if written.summed is None and written.target.name == "python":
         return Proof("a single-board computer", ("one: such a program wants its pins",))
     if lacking := place.missing():
         return Proof(place.where, lacking)
@@ -90,16 +91,24 @@ def prove(written: Written, seed: int = 1) -> Proof:
 
 @dataclass(frozen=True, slots=True)
 class _Place:
-    """Where programs of a target are run. missing: what this machine lacks for it."""
+    """Where programs of a target are run. missing: what this machine lacks for it. step: runs a
+    chain's code there; None for the chip.
+    """
 
     where: str
     missing: Callable[[], tuple[str, ...]]
-    is_chip: bool
+    step: Callable[[Routine, Sequence[Row]], Stepped] | None = None
+
+    @property
+    def is_chip(self) -> bool:
+        """Whether it has a chip's memories, clock and single precision."""
+        return self.step is None
 
 
 _PLACES = {
-    "cpp": _Place("a simulated chip of the common small 8-bit boards", chip.missing, True),
-    "small-python": _Place("its own interpreter", interpreter.missing, False),
+    "cpp": _Place("a simulated chip of the common small 8-bit boards", chip.missing),
+    "small-python": _Place("its own interpreter", interpreter.missing, step_on_interpreter),
+    "python": _Place("the interpreter of this machine", lambda: (), step_on_python),
 }
 
 
@@ -150,7 +159,7 @@ def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Pro
         for one in (written.decided.decidings if written.decided else ())
     ]
     for label, routine, rows, of in runs:
-        if place.is_chip:
+        if place.step is None:
             try:
                 got = step_on_chip(routine, rows[: most_rows(routine)], folder)
             except chip.DoesNotFitError:
@@ -159,7 +168,7 @@ def _prove_sums(written: Written, place: _Place, folder: Path, seed: int) -> Pro
             us = max(got.cycles) / (chip.CLOCK_HZ / 1e6)
             parts.append(PartCost(label, us, got.flash_bytes, got.ram_bytes))
         else:
-            got = step_on_interpreter(routine, rows)
+            got = place.step(routine, rows)
         rows = rows[: len(got.values)]
         differs += [f"{label}, {said}" for said in _told_otherwise(of, got, rows, place.is_chip)]
         count += sum(len(row) for row in got.values)

@@ -62,7 +62,8 @@ def sum_up(
         sensor = by_id[reading.device]
         try:
             wanted = asks.get(sensor.id, frozenset())
-            summings.append(_summing(session, sensor, catalogue, reading, wanted))
+            own = rules.get(sensor.id, [])
+            summings.append(_summing(session, sensor, catalogue, reading, own, wanted))
         except CannotEmitError as error:
             left_out.append(LeftOut(reading.device, reading.label, str(error), _NEXT_BEST))
             continue
@@ -110,7 +111,7 @@ def sums_rest_on(sensor: Sensor, catalogue: Catalogue, rules: Sequence[Rule]) ->
 
 def _summing(
     session: Session, sensor: Sensor, catalogue: Catalogue, reading: Reading,
-    asks: frozenset[str],
+    rules: Sequence[Rule], asks: frozenset[str],
 ) -> Summing:  # fmt: skip
     kind = kind_of(sensor, catalogue)
     if kind is None:
@@ -133,6 +134,10 @@ def _summing(
         lanes={one.role: len(one.channels) for one in roles},
     ).chain()
     routine = _routine(sensing, chain, reading.name, asks)
+    nodes = {one.name: one.node for one in kind.rules}
+    for rule in rules:
+        if rule.kind in nodes:
+            routine = routine.said_further(f"set {rule.set_at:%-d %b %Y}", nodes[rule.kind])
     return Summing(reading.device, reading.label, routine, _fed(routine, roles, reading))
 
 

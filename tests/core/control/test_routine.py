@@ -63,7 +63,7 @@ def readings(run: Run, seed: int) -> list[Row]:
     ]
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=60, deadline=None)
 @given(controllers, st.integers(0, 1000))
 def test_a_board_sets_what_the_bench_sets(controller: Controller, seed: int) -> None:
     run = simulate(PLANT, controller, RIG, seed)

@@ -119,7 +119,7 @@ PLAIN = [
 
 
 @pytest.mark.parametrize("kind", PLAIN, ids=lambda kind: kind.name)
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=10, deadline=None)
 @given(data=st.data())
 def test_a_stage_is_as_near_as_it_says_or_refused(kind: type[Stage], data: st.DataObject) -> None:
     trial = TRIALS[kind]

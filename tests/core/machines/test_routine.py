@@ -81,7 +81,7 @@ def patient(machine: Machine) -> Machine:
     return replace(machine, inputs=inputs)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=60, deadline=None)
 @given(
     machines(), st.integers(0, 2**32 - 1), st.sampled_from([0, 2**32 - 3_000_000]), st.booleans()
 )
@@ -122,7 +122,7 @@ def test_waits_are_right_across_the_wrap_of_the_counter() -> None:
 
 
 @pytest.mark.parametrize("way", WAYS)
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=10, deadline=None)
 @given(st.integers(0, 2**32 - 1), st.booleans())
 def test_inputs_put_together_count_on_a_board_as_here(way: str, seed: int, has_us: bool) -> None:
     us = [0.21, 0.4, 0.33] if has_us or way == TRUST else []

@@ -919,7 +919,7 @@ export interface paths {
         };
         /**
          * Read Constants
-         * @description What a rig's calibrations and settings come to: value, unit, ± and what each rests on.
+         * @description What calibrations, settings and decisions come to: value, unit, ± and what each rests on.
          */
         get: operations["read_constants"];
         put?: never;

@@ -13,8 +13,8 @@ export function ConstantsView({ rigId }: { rigId: number }) {
     <div className="program-body constants-body">
       <section className="program-side" aria-label="Constants">
         <p>
-          Constants <b className="figure">{constants.data.identity}</b>: what a program that converts has in it now.
-          Another calibration or setting makes another identity.
+          Constants <b className="figure">{constants.data.identity}</b>: what a program for the board has in it now.
+          Another calibration, setting or rule makes another identity.
         </p>
         {constants.data.sensors.map((sensor) => (
           <div key={sensor.label}>

@@ -27,6 +27,7 @@ from tickstone.api.schemas.program import (
     SensorConstantsOut,
     TargetOut,
 )
+from tickstone.core.emit.terms import Kind
 from tickstone.core.wiring.judging import check_wiring
 from tickstone.formats.constants_json import constants_document
 from tickstone.lookover.checks import look_over
@@ -40,8 +41,8 @@ from tickstone.work.looking_over import rig_facts
 from tickstone.work.programs import (
     Wanted,
     Written,
+    constants_of,
     keep_written,
-    summings_of,
     targets_for,
     write_program,
 )
@@ -144,21 +145,25 @@ def _written(rig: Rig, body: ProgramWanted, session: SessionDep, catalogue: Cata
 
 @router.get("/{rig_id}/constants")
 def read_constants(rig: RigDep, session: SessionDep, catalogue: CatalogueDep) -> ConstantsOut:
-    """What a rig's calibrations and settings come to: value, unit, ± and what each rests on."""
+    """What calibrations, settings and decisions come to: value, unit, ± and what each rests on."""
     try:
-        summings = summings_of(session, rig, catalogue)
+        named = constants_of(session, rig, catalogue)
     except ValueError as error:
         raise does_not_fit(str(error)) from error
-    routines = [one.routine for one in summings]
+    routines = [one for _, one in named]
     document = constants_document(rig.name, routines)
     return ConstantsOut(
         identity=document["identity"],
         sensors=[
             SensorConstantsOut(
-                label=one.label,
-                constants=[ConstantOut.model_validate(each) for each in one.routine.constants],
+                label=label,
+                constants=[
+                    ConstantOut.model_validate(one)
+                    for one in routine.constants
+                    if one.kind is not Kind.WHOLE  # names of states are no amounts
+                ],
             )
-            for one in summings
+            for label, routine in named
         ],
         texts=[
             *(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tickstone.core.chain import Chain, Node
 from tickstone.core.emit.code import (
@@ -79,6 +79,21 @@ class Routine:
     statements: tuple[Statement, ...]
     told: tuple[Told, ...]
     used: frozenset[str]
+
+    def said_further(self, said: str, node: str = "") -> Routine:
+        """The same with something more said of what its amounts and times rest on, of one node's
+        where it is named.
+        """
+        prefix = f"{_word(node)}_" if node else ""
+        return replace(
+            self,
+            constants=tuple(
+                replace(one, rests_on=", ".join(filter(None, (one.rests_on, said))))
+                if one.name.startswith(prefix) and one.kind is not Kind.WHOLE
+                else one
+                for one in self.constants
+            ),
+        )
 
 
 NOW = Name("now_us", Kind.CLOCK)

@@ -19,10 +19,7 @@ from tickstone.core.emit.terms import (
     Name,
     Number,
     Term,
-    all_of,
-    any_of,
     carried,
-    cut,
     is_among,
     is_number,
     left_of,
@@ -32,7 +29,6 @@ from tickstone.core.emit.terms import (
     term,
     whole,
 )
-from tickstone.core.machines.conditions import AND, ATOM, NOT, OR, Atom, Condition
 from tickstone.core.machines.machine import (
     ANY,
     HIGHEST,
@@ -45,6 +41,7 @@ from tickstone.core.machines.machine import (
 )
 from tickstone.core.machines.running import AT_START, BY_BLINDNESS, BY_TIME, Runner
 from tickstone.core.machines.together import APART_K, BEARS_A_VALUE, FARTHEST, TRUST
+from tickstone.core.machines.truths import Truths, count_of
 from tickstone.core.quantity import NUMBER, DecisionState, Quantity
 from tickstone.core.status import Status
 
@@ -111,7 +108,6 @@ class _Machine:
             for one in machine.inputs
             if not one.together
         ]
-        self.cuts = Runner(machine).cuts
         self.places = {one.name: n for n, one in enumerate(machine.inputs)}
         for n, state in enumerate(machine.states):
             code.constant(f"is_{state.name}", n, "", None, _state_said(state), Kind.WHOLE)
@@ -128,6 +124,10 @@ class _Machine:
         self.is_told = code.array("is_told", inputs, kind=Kind.FLAG)
         self.is_slow = code.array("is_slow", inputs, kind=Kind.FLAG)
         self.is_seen = code.array("is_seen", inputs, kind=Kind.FLAG)
+        self.truths = Truths(
+            code, machine.inputs, Runner(machine).cuts, self.values, self.statuses, self.is_told,
+            self.is_slow,
+        )  # fmt: skip
         self.unseen_us = code.array("unseen_us", inputs, kind=Kind.CLOCK)
         self.lasts = code.array("lasts", inputs, kind=Kind.FLAG) if self.how == LAST else None
         self.is_true = code.array("is_true", ways, kind=Kind.FLAG)
@@ -249,7 +249,7 @@ class _Machine:
         """What each input says is what it counts as from now on."""
         code = self.code
         for number, one in enumerate(self.machine.inputs):
-            side = self._side(one, heard[0][number])
+            side = self.truths.side(one, heard[0][number])
             said = code.let("side", whole(heard[1][number]) * _MOST_SIDES + side)
             with code.when(self.sides[number].is_not(said)):
                 code.set(self.hops, 0)
@@ -267,19 +267,6 @@ class _Machine:
                     code.set(self.lasts[n], False)
             with code.otherwise():
                 self._goes_blind(n)
-
-    def _side(self, one: MachineInput, value: Term) -> Term:
-        """How many of the numbers that conditions speak of it has reached."""
-        found: Term = term(0)
-        for end in self.cuts[one.name]:
-            number, is_past = _plain(float(end))
-            limit: Term = Number(number, Kind.REAL)
-            for known in self.code.constants:
-                if known.name.startswith(f"{one.name}_") and known.value == number:
-                    limit = Name(known.name, Kind.REAL)
-            over = cut("above" if is_past else "reaches", value, limit)
-            found = found + pick(over, term(1), term(0))
-        return found
 
     def _goes_blind(self, n: Name) -> None:
         code = self.code
@@ -307,7 +294,7 @@ class _Machine:
         for number, condition in enumerate(self.machine.conditions):
             one = self.machine.transitions[number]
             code.remark(f"{one.leaves} to {one.to}: {condition.said}")
-            yes, no = self._told(condition)
+            yes, no = self.truths.told(condition)
             code.set(self.is_true[number], yes)
             code.set(self.is_false[number], no)
         with code.each("n", len(self.machine.transitions)) as n:
@@ -327,67 +314,6 @@ class _Machine:
             with code.when(~self.is_true[n] & ~self.is_false[n] & waits & ~untold):
                 code.set(untold, True)
                 code.set(self.untold_us[n], self.reached)
-
-    def _told(self, condition: Condition) -> tuple[Term, Term]:
-        """Whether it is true, and whether it is false; neither where that cannot be told."""
-        stack: list[tuple[Term, Term]] = []
-        for what, number in condition.steps:
-            if what == ATOM:
-                stack.append(self._atom(condition.atoms[number]))
-            elif what == NOT:
-                yes, no = stack.pop()
-                stack.append((no, yes))
-            else:
-                k, n = (2, 2) if what == AND else (1, 2) if what == OR else divmod(number, 256)
-                given = stack[-n:]
-                del stack[-n:]
-                stack.append(_so_many(given, k))
-        return stack[0]
-
-    def _atom(self, atom: Atom) -> tuple[Term, Term]:
-        at = self.places[atom.input]
-        if atom.status is not None:
-            says = self.statuses[at].is_(atom.status)
-            not_so = self.statuses[at].is_not(atom.status)
-            return (not_so, says) if atom.is_not else (says, not_so)
-        told, slow = self.is_told[at], self.is_slow[at]
-        inside, outside = self._ends(atom)
-        if math.isinf(atom.low):
-            # Of a bound the truth lies below what is told: it may be below this too.
-            yes, no = told & inside[0], told & ~slow & outside[0]
-        else:
-            yes = all_of([told, ~slow, *inside])
-            over = [~slow & one for one in outside[1:]]
-            no = told & any_of([outside[0], *over])
-        return (no, yes) if atom.is_not else (yes, no)
-
-    def _ends(self, atom: Atom) -> tuple[list[Term], list[Term]]:
-        """What has to hold of its value; and each the other way round, the lower end first."""
-        code = self.code
-        at = self.places[atom.input]
-        inside: list[Term] = []
-        outside: list[Term] = []
-        for end, signs in ((atom.low, _LOW), (atom.high, _HIGH)):
-            if math.isinf(end):
-                continue
-            number, is_past = _plain(end)
-            sign, other = signs[is_past]
-            limit: Term = Number(number, Kind.REAL)
-            if not self.machine.inputs[at].states:
-                code.prefix = atom.input
-                limit = self._named_cut(sign, number, atom)
-                code.prefix = ""
-            inside.append(cut(sign, self.values[at], limit))
-            outside.append(cut(other, self.values[at], limit))
-        return inside, outside
-
-    def _named_cut(self, sign: str, number: float, atom: Atom) -> Name:
-        """Each number once, however many conditions speak of it."""
-        unit = self.machine.inputs[self.places[atom.input]].unit
-        for one in self.code.constants:
-            if one.name.startswith(f"{atom.input}_{sign}") and one.value == number:
-                return Name(one.name, Kind.REAL)
-        return self.code.constant(sign, number, unit, None, atom.said)
 
     # What comes next
 
@@ -482,43 +408,10 @@ class _Machine:
 
 
 _FALLBACKS = {LOWEST: -math.inf, HIGHEST: math.inf}
-_LOW = {False: ("reaches", "below"), True: ("above", "at_most")}
-_HIGH = {False: ("below", "reaches"), True: ("at_most", "above")}
-
-
-def _plain(end: float) -> tuple[float, bool]:
-    """A number that a condition speaks of as it was written, and whether what is meant begins just
-    past it.
-
-    >>> _plain(0.42), _plain(math.nextafter(5.0, math.inf))
-    ((0.42, False), (5.0, True))
-    """
-    before = math.nextafter(end, -math.inf)
-    return (before, True) if len(repr(before)) < len(repr(end)) else (end, False)
 
 
 def _us(seconds: float) -> int:
     return round(seconds * 1e6)
-
-
-def _so_many(given: Sequence[tuple[Term, Term]], k: int) -> tuple[Term, Term]:
-    """Whether k of them are true, and whether that many can no longer be."""
-    yes, no = [one for one, _ in given], [one for _, one in given]
-    n = len(given)
-    if k == n:
-        return all_of(yes), any_of(no)
-    if k == 1:
-        return any_of(yes), all_of(no)
-    return _count(yes) >= k, _count(no) >= n - k + 1
-
-
-def _count(flags: Sequence[Term]) -> Term:
-    """How many of them are so."""
-    total: Term = term(0)
-    for n, one in enumerate(flags):
-        counted = pick(one, term(1), term(0))
-        total = total + counted if n else counted
-    return total
 
 
 def _state_said(one: MachineState) -> str:
@@ -543,7 +436,7 @@ def _together(code: Code, one: MachineInput, of: Sequence[tuple[Term, Name]]) ->
         better = each > value if one.together == FARTHEST else each < value
         with code.when(is_good & (~is_number(value) | better)):
             code.set(value, each)
-    many = code.let("many", _count(good))
+    many = code.let("many", count_of(good))
     at_odds: Term | None = None
     for a in range(len(one.us)):
         for b in range(a + 1, len(one.us)):

@@ -124,7 +124,7 @@ def _rules(
                  left_out)
         for one in own_inputs(machine)
     )  # fmt: skip
-    return Deciding(row.slot, row.name, routine, fed, machine)
+    return Deciding(row.slot, row.name, routine.said_further(_made(row)), fed, machine)
 
 
 def _told_by(
@@ -162,7 +162,12 @@ def _controller(
         raise CannotEmitError(f"its settings cannot be read as they were kept: {error}") from error
     routine = controller_routine(controller, name, period_us * 1e-6)
     measured = _told_by(int(sensors[0]), "", "it", summings, left_out)
-    return Deciding(row.slot, row.name, routine, (measured, float(rig.target)))
+    fed = (measured, float(rig.target))
+    return Deciding(row.slot, row.name, routine.said_further(_made(row)), fed)
+
+
+def _made(row: Decision) -> str:
+    return f"kept {row.made_at:%-d %b %Y}"
 
 
 def _pace_notes(row: Decision, period_us: int) -> list[str]:
