@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tickstone.targets.folding import WIDTH, folded
+from tickstone.targets.folding import PYTHON_WIDTH, WIDTH, folded
 
 words = st.from_regex(r"[a-z][a-z_]{0,14}", fullmatch=True).filter(
     lambda word: not keyword.iskeyword(word)
@@ -48,7 +48,7 @@ def test_folded_python_is_the_same_program(shape: str, value: str) -> None:
         return
     after = folded(text, is_python=True)
     assert ast.dump(ast.parse(after)) == ast.dump(ast.parse(text))
-    assert max(map(len, after.split("\n"))) <= WIDTH
+    assert max(map(len, after.split("\n"))) <= PYTHON_WIDTH
 
 
 @given(st.integers(0, 8), sums, st.text(st.characters(categories=["L", "Zs"]), max_size=120))

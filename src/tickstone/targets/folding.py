@@ -10,6 +10,8 @@ import textwrap
 
 WIDTH = 84
 """So that it can be read beside other things on a small screen."""
+PYTHON_WIDTH = 100
+"""Of code: what its usual formatter is told here, which would join what is folded before."""
 _CPP_BEHIND = re.compile(r"^(?P<code>.*\S)\s+(?P<comment>// .*)$")
 _PYTHON_BEHIND = re.compile(r"^(?P<code>.*\S)\s\s(?P<comment># .*)$")
 _PIECE = re.compile(r" (?=(?:\|\||&&|\?|and|or|if|else) )")
@@ -31,7 +33,8 @@ def folded(text: str, is_python: bool) -> str:
     for kind, group in itertools.groupby(text.split("\n"), lambda line: _comment_at(line, mark)):
         block = list(group)
         if kind is None:
-            lines += [one if len(one) <= WIDTH else _folded(one, mark, is_python) for one in block]
+            most = PYTHON_WIDTH if is_python else WIDTH
+            lines += [one if len(one) <= most else _folded(one, mark, is_python) for one in block]
         elif max(map(len, block)) > WIDTH:
             said = " ".join(one.strip()[len(mark) :].strip() for one in block)
             lines.append(_filled(said, f"{kind}{mark} ", f"{kind}{mark} "))
