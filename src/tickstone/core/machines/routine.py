@@ -329,7 +329,7 @@ class _Machine:
         goes = code.let("goes", (to >= 0) & (self.hops <= rests_for) & (turns < _MOST_TURNS))
         expires: Term | None = None
         if self.lasts is not None and self.blind_us is not None:
-            expires = self._expiring(room, due, goes, fresh)
+            expires = self._expiring(room, due, to, fresh)
         with code.when(goes if expires is None else goes & ~expires):
             code.set(self.reached, self.reached + due)
             # Round and round at one instant it rests, until something new is said.
@@ -348,7 +348,7 @@ class _Machine:
             self._take(heard)
             code.set(fresh, True)
 
-    def _expiring(self, room: Name, due: Name, goes: Name, fresh: Name) -> Term:
+    def _expiring(self, room: Name, due: Name, to: Name, fresh: Name) -> Term:
         """Whether a last good reading no longer counts before anything else is due."""
         code, lasts, blind_us = self.code, self.lasts, self.blind_us
         assert lasts is not None
@@ -358,7 +358,7 @@ class _Machine:
             left = code.let("lasts_us", left_of(blind_us, self.unseen_us[n], self.reached))
             with code.when(left < soon):
                 code.set(soon, left)
-        expires = code.let("expires", (soon < room) & (~goes | (soon <= due)))
+        expires = code.let("expires", (soon < room) & ((to < 0) | (soon <= due)))
         with code.when(expires):
             code.set(self.reached, self.reached + soon)
             with code.each("n", len(self.places)) as n:
