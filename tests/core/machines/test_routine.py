@@ -94,6 +94,24 @@ def test_a_board_is_in_the_same_state_at_every_line(
     assert on_board(machine, heard, begins_us, is_single) == here(machine, heard)
 
 
+def test_a_last_reading_expires_while_rules_race_only_when_a_replay_lets_it() -> None:
+    """Found by searching long: round and round at one instant, with a last good reading held."""
+    machine = Machine.of(
+        {
+            "inputs": [{"name": one, "longest_s": 0.25} for one in "abc"],
+            "states": [{"name": "s0"}, {"name": "s1"}],
+            "transitions": [
+                {"leaves": "s1", "to": "s0", "when": "a < 0"},
+                {"leaves": "s0", "to": "s1", "when": "a < 0"},
+                {"leaves": "s1", "to": "s0", "when": "a < 0 or a > 0", "for_s": 0.125},
+            ],
+            "when_blind": {"how": "last", "hold_s": 0.125, "go_to": "s1"},
+        }
+    )
+    heard = {name: sound(one) for name, one in lines_of(1, 0.25).items()}
+    assert on_board(machine, heard) == here(machine, heard)
+
+
 def test_waits_are_right_across_the_wrap_of_the_counter() -> None:
     """A state that is held for longer than the counter goes round, and left in time after."""
     machine = Machine.of(
