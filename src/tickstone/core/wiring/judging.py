@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from tickstone.core.finding import SEVERITIES
 from tickstone.core.wiring.checks import found_in
@@ -16,6 +17,7 @@ MOST_JUDGED, USUAL_DEVICES, USUAL_WORK = 40, 20, 5_000
 worst findings' first, the rest when those are mended. The work: states times parts, of all nets."""
 MOST_STEPS = 4
 """So many steps may follow from one repair, such as the pull-up that a lead on a pin wants."""
+_REMEMBERED = 32
 Findings = Sequence[WiringFinding]
 
 
@@ -28,10 +30,12 @@ class Mended:
     findings: tuple[WiringFinding, ...]
 
 
+@lru_cache(maxsize=_REMEMBERED)
 def check_wiring(wiring: Wiring) -> tuple[WiringFinding, ...]:
     """Everything the checks find, worst first, each with the repairs that do mend it.
 
-    What can destroy comes before what does not work, and that before what misreads.
+    What can destroy comes before what does not work, and that before what misreads. Whoever asks
+    for a stone, a page or a picture of a line asks for this; a wiring changes far less often.
     """
     circuit = Circuit(wiring)
     found = found_in(circuit)

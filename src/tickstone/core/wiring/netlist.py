@@ -114,7 +114,7 @@ class Wiring:
     devices: tuple[Device, ...] = ()
     connections: tuple[Connection, ...] = ()
     settings: Settings = Settings()
-    measured: Mapping[str, float] = field(default_factory=dict)
+    measured: Mapping[str, float] = field(default_factory=dict, hash=False)
     supplies: tuple[PowerSupply, ...] = ()
     joints: tuple[str, ...] = ()
     parts: tuple[Part, ...] = ()
