@@ -36,8 +36,10 @@ def watched(server: Server, watchers: int) -> Iterator[list[int]]:
             await socket.send(json.dumps({"window_s": 10, "columns": 900, "focus": number % 12}))
             while not over.is_set():
                 with suppress(TimeoutError):
-                    await asyncio.wait_for(socket.recv(), 0.5)
-                    frames[number] += 1
+                    message = json.loads(await asyncio.wait_for(socket.recv(), 0.5))
+                    if message["kind"] == "frame":
+                        await socket.send(json.dumps({"seen": message["body"]["samples"]}))
+                        frames[number] += 1
 
     async def all_of_them() -> None:
         await asyncio.gather(*(watch(number) for number in range(watchers)))
@@ -94,7 +96,8 @@ def main() -> None:
     server.start()
     try:
         kept, frames = crowd(server, asked.watchers, asked.seconds)
-        print(f"{kept}; {min(frames)} to {max(frames)} messages to each of {len(frames)} pages")
+        each = [one / asked.seconds for one in frames]
+        print(f"{kept}; {min(each):.1f} to {max(each):.1f} pictures/s to each of {len(each)} pages")
     finally:
         server.stop()
         shutil.rmtree(work, ignore_errors=True)

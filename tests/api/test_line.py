@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import pty
+import time
 import tty
 import uuid
 from collections.abc import Iterator
@@ -16,6 +17,7 @@ from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from tests.board import BoardProcess, wait_for
+from tickstone.core.wiring.judging import check_wiring
 from tickstone.link.ports import stand_in_folder
 
 BRAMBLE, PIPIT = 1, 2
@@ -123,7 +125,7 @@ def test_two_watchers_and_a_page_that_never_reads(client: TestClient, board: Boa
             page.send_text(wish)
             kinds, newest, times = set(), 0, []
             while not {"state", "frame", "lines", "working"} <= kinds or len(times) < 30:
-                message = json.loads(page.receive_text())
+                message = told(page)
                 kinds.add(message["kind"])
                 if message["kind"] == "working":
                     # The shed's own thermometer is on the line, and is far from what was typed.
@@ -140,6 +142,42 @@ def test_two_watchers_and_a_page_that_never_reads(client: TestClient, board: Boa
             seen[name] = newest
         assert seen["second"] > 0
     assert client.get(LINE).json()["bad"] == 0
+
+
+def test_a_page_that_is_behind_is_sent_no_more_until_it_has_what_it_was_sent(
+    client: TestClient, board: BoardProcess
+) -> None:
+    """Else it shows ever older readings as live: the sockets between hold seconds of pictures."""
+    opened(client, board.link)
+    with client.websocket_connect(f"{LINE}/watch", headers=HERE) as page:
+        page.send_text(json.dumps({"window_s": 10, "columns": 400}))
+        while told(page)["kind"] != "frame":
+            pass
+        while (message := json.loads(page.receive_text()))["kind"] != "frame":
+            pass
+        time.sleep(1.5)  # a page at work on something else
+        page.send_text(json.dumps({"seen": message["body"]["samples"] - 1}))  # an older one
+        page.send_text(json.dumps({"seen": message["body"]["samples"]}))
+        while (after := told(page))["kind"] != "frame":
+            pass
+        assert after["body"]["samples"] - message["body"]["samples"] > 20
+        assert after["body"]["arrived_us"] - message["body"]["arrived_us"] > 1_200_000
+
+
+def test_a_picture_of_the_line_does_not_look_over_all_the_wiring(
+    client: TestClient, board: BoardProcess
+) -> None:
+    """Once for the channel in hand now and then, not for each sensor: that took half a second."""
+    opened(client, board.link)
+    with client.websocket_connect(f"{LINE}/watch", headers=HERE) as page:
+        page.send_text(json.dumps({"window_s": 10, "columns": 400, "focus": 0}))
+        while told(page)["kind"] != "working":
+            pass
+        known = check_wiring.cache_info()
+        kinds = [told(page)["kind"] for _ in range(60)]
+        now = check_wiring.cache_info()
+    assert now.hits + now.misses - known.hits - known.misses <= kinds.count("state")
+    assert now.misses == known.misses
 
 
 def test_lines_are_seen_before_they_are_understood(client: TestClient) -> None:
@@ -163,13 +201,21 @@ def test_lines_are_seen_before_they_are_understood(client: TestClient) -> None:
         os.close(other)
 
 
+def told(page) -> dict:
+    """The next message; as a page does, it says what picture it has."""
+    message = json.loads(page.receive_text())
+    if message["kind"] == "frame":
+        page.send_text(json.dumps({"seen": message["body"]["samples"]}))
+    return message
+
+
 def verdicts(page, until: dict[int, str]) -> bool:
     """Read what the page is told of each line until it was told this last."""
-    told: dict[int, str] = {}
-    while not until.items() <= told.items():
-        message = json.loads(page.receive_text())
+    known: dict[int, str] = {}
+    while not until.items() <= known.items():
+        message = told(page)
         if message["kind"] == "lines":
-            told |= {line["number"]: line["verdict"] for line in message["body"]}
+            known |= {line["number"]: line["verdict"] for line in message["body"]}
     return True
 
 

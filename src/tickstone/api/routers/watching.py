@@ -42,12 +42,16 @@ FRAME_EVERY_S = 0.04
 STATE_EVERY_S = 0.25
 WORKING_EVERY_S = 0.2
 SENSORS_EVERY_S = 1.0
+_SENSORS_SHARE = 10.0
+"""How much longer than looking them up took they are taken for what they are."""
 MOST_LINES_A_FRAME = 12
 MOST_MESSAGE_BYTES = 256 * 1024
 _PAINTERS = ThreadPoolExecutor(2, thread_name_prefix="painter")
 """Two, however many pages watch: what reads the line must never wait for a crowd of painters."""
 _REST_SHARE = 2.0
 """How much longer than its last picture took, waiting included, a page rests before the next."""
+_PATIENCE_S = 5.0
+"""How long a page may not say that it has its last picture before it gets another all the same."""
 _GONE = 4404
 _REFUSED = 4409
 
@@ -74,7 +78,11 @@ async def watch_line(socket: WebSocket, rig_id: int) -> None:
 
 
 class _Watcher:
-    """One page. Sending waits for the page, so a slow one gets fewer pictures and harms nobody."""
+    """One page. A slow one gets fewer pictures, never old ones, and harms nobody.
+
+    Sockets hold a great deal that nobody has looked at yet, so the page says what it has: without
+    that, one that draws slower than pictures come would show ever older readings as live.
+    """
 
     def __init__(self, socket: WebSocket, desk: Desk, line: LiveLine) -> None:
         self.socket = socket
@@ -85,13 +93,16 @@ class _Watcher:
         self.wants_lines = True
         self.line_seen = self.newest_seen = 0
         self.sensors: dict[int, LiveSensor] = {}
-        self.trust: dict[int, dict[str, str]] = {}
+        self.trust: tuple[int, dict[str, str]] | None = None
         self.thermometer: tuple[int, str] | None = None
         self.revision = -1
-        self.state_at = self.sensors_at = self.working_at = 0.0
+        self.sent = 0
+        self.is_seen = asyncio.Event()
+        self.is_seen.set()
+        self.state_at = self.sensors_due = self.working_at = 0.0
 
     async def listen(self) -> None:
-        """What the page wants: its window, its width, the channel in hand."""
+        """What the page wants: its window, its width, the channel in hand. And what it has seen."""
         while True:
             try:
                 self._wish(json.loads(await self.socket.receive_text()))
@@ -101,6 +112,10 @@ class _Watcher:
                 continue
 
     def _wish(self, wish: Any) -> None:
+        if "seen" in wish:
+            if wish["seen"] == self.sent:
+                self.is_seen.set()
+            return
         window_s, columns = float(wish["window_s"]), int(wish["columns"])
         focus = wish.get("focus")
         if math.isfinite(window_s):
@@ -113,34 +128,43 @@ class _Watcher:
         """Pictures, state and lines until the page or the line is gone."""
         loop = asyncio.get_running_loop()
         while True:
-            began = loop.time()
             is_over = self.line.state == "ended"
+            is_changed = self.line.revision != self.revision
+            asked = loop.time()
+            if is_changed or asked > self.sensors_due:
+                await loop.run_in_executor(_PAINTERS, self._look_up)
+                self.sensors_due = loop.time() + max(
+                    SENSORS_EVERY_S, _SENSORS_SHARE * (loop.time() - asked)
+                )
+            began = loop.time()
             # In this page's own units, which a thread would not know of by itself.
-            paint = partial(copy_context().run, self._messages, began, is_over)
-            for message in await loop.run_in_executor(_PAINTERS, paint):
+            paint = partial(copy_context().run, self._messages, began, is_changed or is_over)
+            sent = self.sent
+            messages = await loop.run_in_executor(_PAINTERS, paint)
+            if self.sent != sent:
+                self.is_seen.clear()
+            for message in messages:
                 await self.socket.send_text(message)
             if is_over:
                 await self.socket.close(1000, "the line is closed")
                 return
             # With many pages each waits its turn, and then longer: reading the line comes first.
             await asyncio.sleep(max(FRAME_EVERY_S, _REST_SHARE * (loop.time() - began)))
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(self.is_seen.wait(), _PATIENCE_S)
 
-    def _messages(self, now: float, is_over: bool) -> list[str]:
+    def _look_up(self) -> None:
+        """The sensors as they are set now. Runs beside the server's loop."""
+        self.revision = self.line.revision
+        with self.desk.make_session() as session:
+            self.sensors = self.desk.lines.sensors(session, self.line)
+            self.thermometer = self._thermometer(session)
+        self.trust = None
+
+    def _messages(self, now: float, is_changed: bool) -> list[str]:
         """All there is to say now. Runs beside the server's loop."""
-        revision = self.line.revision
-        is_changed = revision != self.revision
-        self.revision = revision
         said: list[str] = []
-        if now - self.sensors_at > SENSORS_EVERY_S or is_changed:
-            with self.desk.make_session() as session:
-                self.sensors = self.desk.lines.sensors(session, self.line)
-                self.trust = {
-                    channel: self._trust_in(session, live.sensor_id)
-                    for channel, live in self.sensors.items()
-                }
-                self.thermometer = self._thermometer(session)
-            self.sensors_at = now
-        if now - self.state_at > STATE_EVERY_S or is_changed or is_over:
+        if now - self.state_at > STATE_EVERY_S or is_changed:
             self.state_at = now
             said.append(
                 _message("state", line_out(self.line, self.sensors).model_dump(mode="json"))
@@ -148,6 +172,7 @@ class _Watcher:
         ring = self.line.ring
         frame = None if ring is None else self.painter.frame(ring, self.sensors)
         if ring is not None and frame is not None:
+            self.sent = frame.samples
             said.append(_message("frame", frame_out(frame)))
             fold = None if self.focus is None else self.painter.fold(self.focus)
             if (
@@ -158,12 +183,11 @@ class _Watcher:
                 self.working_at = now
                 steps = fold.working()
                 dumped = [step_out(step).model_dump(mode="json") for step in steps]
-                trust = self.trust.get(fold.channel)
                 air = self._air(frame, fold.sensor.sensing)
                 working = {
                     "channel": fold.channel,
                     "steps": dumped,
-                    "trust": trust,
+                    "trust": self._trust_in(fold.sensor.sensor_id),
                     "air": None if air is None else air.model_dump(mode="json"),
                 }
                 said.append(_message("working", working))
@@ -188,14 +212,19 @@ class _Watcher:
         heard_c = None if value is None or status != Status.OK else celsius_of(value, unit)
         return None if heard_c is None else air_out(heard_c, sensing)
 
-    def _trust_in(self, session: Session, sensor_id: int) -> dict[str, str]:
-        """Whether the sensor's calibration holds, as its stone says it."""
-        sensor = session.get_one(Sensor, sensor_id)
-        catalogue = catalogue_of(session)
-        look = look_at_wiring(session, sensor.rig, catalogue)
-        stones = stones_for(facts_of(session, self.desk.cache, sensor, catalogue, look))
+    def _trust_in(self, sensor_id: int) -> dict[str, str]:
+        """Whether the sensor's calibration holds, as its stone says it; as of a second ago."""
+        if self.trust is not None and self.trust[0] == sensor_id:
+            return self.trust[1]
+        with self.desk.make_session() as session:
+            sensor = session.get_one(Sensor, sensor_id)
+            catalogue = catalogue_of(session)
+            look = look_at_wiring(session, sensor.rig, catalogue)
+            stones = stones_for(facts_of(session, self.desk.cache, sensor, catalogue, look))
         stone = next(one for one in stones if one.stage is WorkStage.CALIBRATED)
-        return {"state": stone.state.value, "reason": stone.reason}
+        trust = {"state": stone.state.value, "reason": stone.reason}
+        self.trust = (sensor_id, trust)
+        return trust
 
     def _lines(self) -> list[str]:
         lines = list(self.line.lines)

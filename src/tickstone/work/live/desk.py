@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from threading import Lock
 from typing import Any
 
-from sqlalchemy import Engine
+from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from tickstone.core.air.conditions import AirConditions
@@ -184,10 +184,12 @@ class LineDesk:
             for column in columns
         ]
         found: dict[int, LiveSensor] = {}
-        for sensor_id in dict.fromkeys(channel["sensor_id"] for channel in channels):
-            sensor = session.get(Sensor, sensor_id) if sensor_id is not None else None
-            kind = kind_of(sensor, catalogue) if sensor is not None else None
-            if sensor is None or kind is None:
+        ids = [one for one in dict.fromkeys(line.sensors.get(one.name) for one in columns) if one]
+        # All in one go: every page that watches asks once a second.
+        known = {one.id: one for one in session.scalars(select(Sensor).where(Sensor.id.in_(ids)))}
+        for sensor in (known[one] for one in ids if one in known):
+            kind = kind_of(sensor, catalogue)
+            if kind is None:
                 continue
             inputs = likely_inputs(kind, channels, sensor.id)
             roles = roles_of(kind, inputs, channels)
