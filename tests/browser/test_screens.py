@@ -59,7 +59,7 @@ def serious(page: Page, rules: list[str] | None = None, part: str = "body") -> l
 
 def settled(page: Page) -> None:
     """Wait until nothing moves or fades any more."""
-    page.evaluate("Promise.all(document.getAnimations().map((one) => one.finished))")
+    page.wait_for_function("document.getAnimations().every((one) => one.playState !== 'running')")
 
 
 SMALL_WORDS = """(least) => [...document.querySelectorAll("body *")]
