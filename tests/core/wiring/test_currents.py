@@ -16,7 +16,7 @@ from tickstone.core.wiring.bead import series
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.currents import pin_amps, rail_budgets
 from tickstone.core.wiring.lamps import lamps_of
-from tickstone.core.wiring.model import pin_ohms
+from tickstone.core.wiring.modelling.pins import pin_ohms
 from tickstone.core.wiring.netlist import Wiring
 
 FED = [name for name, one in DEVICES.items() if [x.role for x in one.leads].count(Role.SUPPLY) == 1]

@@ -10,7 +10,7 @@ from tickstone.core.families.board_family import Ability, Rail, RailKind, Refere
 from tickstone.core.families.device_family import Lead, Role
 from tickstone.core.wiring.colours import usual_colour
 from tickstone.core.wiring.fighting import Fight, fight_in
-from tickstone.core.wiring.model import Model
+from tickstone.core.wiring.modelling.of_wiring import model_of
 from tickstone.core.wiring.netlist import END, Connection, Device, Wiring, place_of
 from tickstone.core.wiring.nets import Nets
 from tickstone.core.wiring.origins import Origins, is_fed_by_person, origins_of
@@ -100,7 +100,7 @@ class Circuit:
     @cached_property
     def solved(self) -> Solved:
         """Volts and amps with everything switched on."""
-        return Solved(Model(self.wiring, self.nets, self.jobs, dict(self.origins.by_net)))
+        return Solved(model_of(self.wiring, self.nets, self.jobs, self.origins.by_net))
 
     def is_fed_by_person(self, rail: Rail) -> bool:
         """Whether the person says what feeds a rail."""
@@ -343,14 +343,7 @@ class Circuit:
             if device.family.supply is not None and self.solved.model.feed_of(device) not in live
         )
         return Solved(
-            Model(
-                self.wiring,
-                self.nets,
-                self.jobs,
-                dict(origins.by_net),
-                unpowered,
-                "board" in off,
-            )
+            model_of(self.wiring, self.nets, self.jobs, origins.by_net, unpowered, "board" in off)
         )
 
     def colour(self, thread: Thread) -> str:

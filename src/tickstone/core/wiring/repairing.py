@@ -13,7 +13,8 @@ from tickstone.core.wiring.assignment import free_pin, pulse_hz
 from tickstone.core.wiring.bead import Bead, BeadKind, pull_down, pull_up, series
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import Repair
-from tickstone.core.wiring.model import PIN_F, WIRE_F_PER_M
+from tickstone.core.wiring.modelling.parts import WIRE_F_PER_M
+from tickstone.core.wiring.modelling.pins import PIN_F
 from tickstone.core.wiring.netlist import Connection, Device
 from tickstone.core.wiring.rails import feeds_well
 from tickstone.core.wiring.thread import Thread

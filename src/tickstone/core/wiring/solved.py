@@ -22,7 +22,7 @@ from tickstone.core.electric.network import (
     Span,
 )
 from tickstone.core.electric.solver import Solution, solve
-from tickstone.core.wiring.model import Model
+from tickstone.core.wiring.modelling.model import Model
 from tickstone.core.wiring.pieces import Capacitance, Driver, Origin, Owner, Piece
 
 Floats = npt.NDArray[np.float64]

@@ -9,7 +9,7 @@ from tickstone.core.families.board_family import Ability
 from tickstone.core.families.device_family import Role
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import Happens, Number, WiringFinding, offered
-from tickstone.core.wiring.model import LEAK_A
+from tickstone.core.wiring.modelling.pins import LEAK_A
 from tickstone.core.wiring.repairing import battery_divider
 
 LEAK_SHARE = 0.02

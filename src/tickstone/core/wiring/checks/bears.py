@@ -13,7 +13,7 @@ from tickstone.core.families.device_family import Drive, Lead, Role
 from tickstone.core.wiring.bead import BeadKind, pull_up, series
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.finding import Happens, Number, Repair, Spot, WiringFinding, offered
-from tickstone.core.wiring.model import has_upper_clamp
+from tickstone.core.wiring.modelling.pins import has_upper_clamp
 from tickstone.core.wiring.pin_look import PinLook
 from tickstone.core.wiring.repairing import (
     battery_divider,

@@ -27,7 +27,7 @@ from tickstone.core.wiring.bus_lines import BusLine, address_of, bus_lines
 from tickstone.core.wiring.circuit import Circuit
 from tickstone.core.wiring.controllers import BUS_ROLES, controllers_of, line_pins, shared_out
 from tickstone.core.wiring.finding import Happens, Number, Repair, WiringFinding, offered
-from tickstone.core.wiring.model import WIRE_F_PER_M
+from tickstone.core.wiring.modelling.parts import WIRE_F_PER_M
 from tickstone.core.wiring.netlist import Connection
 from tickstone.core.wiring.repairing import moved, restrung, without
 from tickstone.core.wiring.thread import Thread
