@@ -3,10 +3,13 @@ import { decimalsFor, grouped } from "../units/units";
 
 /** Such as "12.4 s", "3 min 20 s", "2 h 46 min". */
 export function duration(s: number): string {
-  if (s < 1) return `${grouped(1000 * s, 0)} ms`;
-  if (s < 120) return `${grouped(s, 1)} s`;
-  if (s < 7200) return `${Math.floor(s / 60)} min ${Math.round(s % 60)} s`;
-  return `${Math.floor(s / 3600)} h ${Math.round((s % 3600) / 60)} min`;
+  if (s < 0.9995) return `${grouped(1000 * s, 0)} ms`;
+  if (s < 119.95) return `${grouped(s, 1)} s`;
+  // Rounded before it is parted: 2 min 59.7 s are 3 min 0 s.
+  const whole = Math.round(s);
+  if (whole < 7200) return `${Math.floor(whole / 60)} min ${whole % 60} s`;
+  const minutes = Math.round(s / 60);
+  return `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
 }
 
 /** A number with about four figures, for a table of statistics. */
