@@ -12,20 +12,24 @@ import numpy as np
 import pytest
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
+from tests.conftest import copied_engine
 from tests.work.test_takes import marked
 
 from tickstone.api.archive_check import check_archive
 from tickstone.core.stones.row import stones_for
 from tickstone.formats.safe_zip import UnsafeZipError, open_zip
-from tickstone.store.models import OwnFamily, Rig, Sensor, Take
+from tickstone.store.models import BoardRuns, OwnFamily, Program, Rig, Sensor, SignOff, Take
 from tickstone.store.takes import TakeWriter
 from tickstone.work.archive.reading import read_archive
 from tickstone.work.archive.versions import UnreadableArchiveError
 from tickstone.work.archive.writing import write_archive
 from tickstone.work.cache import Cache
 from tickstone.work.catalogue import catalogue_of
+from tickstone.work.deciding.keeping import RULES, in_use_of, keep
+from tickstone.work.programs import Wanted, keep_written, write_program
+from tickstone.work.running import board_lags, board_program, note_running
 from tickstone.work.standing import facts_of
-from tickstone.work.wiring import look_at_wiring
+from tickstone.work.wiring import grounds_of, look_at_wiring, wiring_of
 
 
 @pytest.fixture
@@ -42,8 +46,22 @@ def bramble(session: Session) -> Rig:
     writer.put_aside([(7, "a \ufffd line", "why"), (9, "=1+1", "because")])
     writer.flush()
     rig.line = {"path": "/dev/x", "speed": 9600, "sensors": {"front": rig.sensors[0].id}}
+    for kind in ("listen", "rules"):
+        found = write_program(session, rig, catalogue_of(session), Wanted(kind))
+        keep_written(session, rig, found)
+        identity = found.program.identity
+    note_running(session, rig.id, board_program(session, rig, "rules", identity), False)
     session.commit()
     return rig
+
+
+@pytest.fixture(scope="module")
+def archived(
+    cluster_url: str, planted_template: str, tmp_path_factory: pytest.TempPathFactory
+) -> Path:
+    """Bramble's archive, written once for all that only read it."""
+    with copied_engine(cluster_url, planted_template) as engine, Session(engine) as session:
+        return written(session, bramble(session), tmp_path_factory.mktemp("archived"))
 
 
 def written(session: Session, rig: Rig, folder: Path) -> Path:
@@ -72,7 +90,8 @@ def told(path: Path) -> dict[str, Any]:
     text = json.dumps(document)
 
     def plain(value: Any, key: str = "") -> Any:
-        if isinstance(value, dict) and key == "sensors" and all(one.isdigit() for one in value):
+        by_sensor = key in ("sensors", "wiring", "sums") and isinstance(value, dict)
+        if by_sensor and all(one.isdigit() for one in value):
             return {str(numbers["sensors"][int(k)]): plain(v) for k, v in value.items()}
         is_by_kind = isinstance(value, dict) and all(isinstance(v, int) for v in value.values())
         if key == "calibrations" and is_by_kind:
@@ -81,6 +100,8 @@ def told(path: Path) -> dict[str, Any]:
             return {
                 k: plain(v, k) for k, v in value.items() if k not in ("id", "rig_id", "fingerprint")
             }
+        if key == "sensors" and isinstance(value, int):
+            return numbers["sensors"][value]
         if isinstance(value, list):
             return [plain(one, key) for one in value]
         table = {"sensor_id": "sensors", "take_id": "takes", "recording_id": "recordings",
@@ -132,6 +153,53 @@ def test_a_rig_comes_back_exactly(session: Session, tmp_path: Path) -> None:
     )
 
 
+def test_a_board_is_known_again_where_its_rig_was_taken_to(
+    session: Session, tmp_path: Path
+) -> None:
+    rig = bramble(session)
+    fresh = read_archive(session, written(session, rig, tmp_path), check_archive)
+    session.commit()
+    ran = session.get_one(BoardRuns, fresh.id)
+    for one in session.scalars(select(Program).where(Program.rig_id == fresh.id)):
+        assert board_program(session, fresh, one.kind, one.identity).standing == "now"
+        assert {column["sensor_id"] for column in one.columns} <= {
+            None,
+            *(sensor.id for sensor in fresh.sensors),
+        }
+    assert board_lags(session, fresh) == {}
+    # What is changed there makes it older there, by the sensors there; here it is as it was.
+    document = in_use_of(session, fresh)[RULES].document
+    keep(session, fresh, RULES, "Bolder", {**document, "name": "bolder"}, [], "")
+    session.commit()
+    assert board_program(session, fresh, ran.kind, ran.identity).standing == "older"
+    assert board_program(session, rig, ran.kind, ran.identity).standing == "now"
+
+
+def test_a_sign_off_holds_where_a_lead_goes_to_another_device(
+    session: Session, tmp_path: Path
+) -> None:
+    rig = bramble(session)
+    first, second = rig.sensors[0], rig.sensors[1]
+    lead = next(one for one in second.wires)
+    lead.to = f"{first.id}.{first.wires[0].lead}"
+    session.flush()
+    session.expire_all()
+    grounds = grounds_of(wiring_of(session, rig, catalogue_of(session)), str(second.id))
+    session.add(
+        SignOff(sensor_id=second.id, stage="wired", is_right=True, note="", grounds=grounds)
+    )
+    session.commit()
+    fresh = read_archive(session, written(session, rig, tmp_path), check_archive)
+    sensor = next(one for one in fresh.sensors if one.name == second.name)
+    newest = session.scalars(
+        select(SignOff).where(SignOff.sensor_id == sensor.id).order_by(SignOff.id.desc())
+    ).first()
+    assert newest.grounds == grounds_of(
+        wiring_of(session, fresh, catalogue_of(session)), str(sensor.id)
+    )
+    assert newest.grounds != grounds
+
+
 def stones(session: Session, rig: Rig) -> list[Any]:
     catalogue, cache = catalogue_of(session), Cache()
     look = look_at_wiring(session, rig, catalogue)
@@ -152,9 +220,9 @@ def stones(session: Session, rig: Rig) -> list[Any]:
     ]
 
 
-def changed(path: Path, change: Any) -> Path:
+def changed(path: Path, folder: Path, change: Any) -> Path:
     """The archive with rig.json changed."""
-    out = path.with_name("changed.zip")
+    out = folder / "changed.zip"
     with zipfile.ZipFile(path) as old, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
         for name in old.namelist():
             data = old.read(name)
@@ -191,6 +259,12 @@ SPOILT = {
     "a cell never taken": lambda d: d["studies"][0]["cells"][0].update(taken_at="noon"),
     "facts that are none": lambda d: unlit(d).update(facts={"full_scale": "high"}),
     "fewer facts than lanes": lambda d: unlit(d).update(facts={"full_scale": [1]}),
+    "a program of no identity": lambda d: d["programs"][0].update(identity="front door"),
+    "a program that rests on nothing": lambda d: d["programs"][0].update(basis=[]),
+    "a program worked out from nothing": lambda d: next(
+        iter(d["programs"][1]["basis"]["sums"].values())
+    ).pop("decided"),
+    "a board that runs a number": lambda d: d["board_runs"][0].update(identity=7),
     "a table of nothing": lambda d: d["rules"].append(
         {
             **d["rules"][-1],
@@ -205,10 +279,9 @@ SPOILT = {
 
 @pytest.mark.parametrize("name", SPOILT)
 def test_a_spoilt_archive_is_refused_and_leaves_nothing(
-    session: Session, tmp_path: Path, name: str
+    session: Session, archived: Path, tmp_path: Path, name: str
 ) -> None:
-    rig = bramble(session)
-    path = changed(written(session, rig, tmp_path), SPOILT[name])
+    path = changed(archived, tmp_path, SPOILT[name])
     rigs = len(session.scalars(select(Rig)).all())
     with pytest.raises(UnreadableArchiveError) as refusal:
         read_archive(session, path, check_archive)
@@ -217,14 +290,15 @@ def test_a_spoilt_archive_is_refused_and_leaves_nothing(
     assert len(session.scalars(select(Rig)).all()) == rigs
 
 
-def test_a_family_that_differs_is_not_overwritten(session: Session, tmp_path: Path) -> None:
-    rig = bramble(session)
+def test_a_family_that_differs_is_not_overwritten(
+    session: Session, archived: Path, tmp_path: Path
+) -> None:
     document = {"kind": "device", "name": "mine", "document": {"a": 1}}
 
     def add(d: dict[str, Any]) -> None:
         d["families"] = [document]
 
-    path = changed(written(session, rig, tmp_path), add)
+    path = changed(archived, tmp_path, add)
     session.add(OwnFamily(kind="device", name="mine", document={"a": 2}))
     session.flush()
     with pytest.raises(UnreadableArchiveError, match="differs"):

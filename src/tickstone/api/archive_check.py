@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -20,6 +20,7 @@ from tickstone.api.schemas.wiring import TickIn
 from tickstone.work.archive.versions import UnreadableArchiveError
 
 _Row = dict[str, Any]
+_IDENTITY = "^[0-9a-f]{8}$"
 _AIR = tuple(Air.model_fields)
 
 
@@ -71,6 +72,50 @@ class _Input(Body):
     form: str = Field(max_length=40)
 
 
+class _PrintedColumn(Body):
+    name: str = Field(max_length=200)
+    header: str = Field(max_length=400)
+    unit: str = Field(max_length=40)
+    quantity: str = Field(max_length=40)
+    sensor_id: int | None = Field(ge=1, le=2**63 - 1)
+
+
+class _SummedThen(Body):
+    decided: dict[str, tuple[str, str, datetime]]
+    settings: str
+    numbers: dict[str, Any]
+
+
+class _DecidedThen(Body):
+    id: int
+    name: str
+    made_at: datetime
+    sensors: list[int]
+    is_in: bool
+
+
+class _ProgramBasis(Body):
+    wiring: dict[str, dict[str, str]]
+    sums: dict[str, _SummedThen] = Field(default_factory=dict)
+    decisions: dict[str, _DecidedThen] = Field(default_factory=dict)
+
+
+class _Program(Body):
+    identity: str = Field(pattern=_IDENTITY)
+    kind: Literal["listen", "convert", "rules"]
+    target: str = Field(max_length=40)
+    text: str = Field(max_length=1_000_000)
+    columns: list[_PrintedColumn] = Field(max_length=400)
+    basis: _ProgramBasis
+
+
+class _BoardRuns(Body):
+    kind: str = Field(max_length=40)
+    identity: str = Field(pattern=_IDENTITY)
+    is_changed: bool
+    heard_at: datetime
+
+
 def _air(row: _Row) -> Air:
     return Air.model_validate({name: row[name] for name in _AIR})
 
@@ -110,6 +155,8 @@ _CHECKS: dict[str, tuple[Callable[[_Row], object], ...]] = {
     "rules": (_rule,),
     "studies": (_picked(_Study),),
     "sign_offs": (_picked(SignOffIn),),
+    "programs": (_picked(_Program),),
+    "board_runs": (_picked(_BoardRuns),),
     "ticks": (_picked(TickIn, "done", "seen"),),
 }
 

@@ -20,12 +20,14 @@ from tickstone.formats.safe_zip import UnsafeZipError, copy_entry, open_zip, rea
 from tickstone.formats.takes import format_named
 from tickstone.formats.takes.header import ReadAs, UnreadableFileError
 from tickstone.store.models import (
+    BoardRuns,
     Calibration,
     CalibrationInUse,
     Decision,
     DecisionInUse,
     Mark,
     OwnFamily,
+    Program,
     Recording,
     RecordingInput,
     Rig,
@@ -117,7 +119,14 @@ class _Reader:
                 "to": self._place(row["to"]),
             },
         )
-        self._all(SignOff, "sign_offs", lambda row: {"sensor_id": self.sensors[row["sensor_id"]]})
+        self._all(
+            SignOff,
+            "sign_offs",
+            lambda row: {
+                "sensor_id": self.sensors[row["sensor_id"]],
+                "grounds": self._grounds(row["grounds"]),
+            },
+        )
         for number, row in enumerate(self.document["takes"], start=1):
             self._take(number, row, rig)
         for row in self.document["recordings"]:
@@ -162,7 +171,7 @@ class _Reader:
                 "basis": self._basis(row["basis"]),
             },
         )
-        self._decisions(rig)
+        self._programs(rig, self._decisions(rig))
         self.session.flush()
         self.session.expire(rig)
         wiring_of(self.session, rig, catalogue_of(self.session))  # refuses what no wiring can be
@@ -305,8 +314,8 @@ class _Reader:
             },
         )
 
-    def _decisions(self, rig: Rig) -> None:
-        made = {}
+    def _decisions(self, rig: Rig) -> dict[int, int]:
+        made: dict[int, int] = {}
         for row in self.document["decisions"]:
             one = self._make(
                 Decision,
@@ -322,6 +331,57 @@ class _Reader:
             "decisions_in_use",
             lambda row: {"rig_id": rig.id, "decision_id": made[row["decision_id"]]},
         )
+        return made
+
+    def _programs(self, rig: Rig, decisions: dict[int, int]) -> None:
+        """What was written for the board, so that it is known when the board is heard here."""
+        self._all(
+            Program,
+            "programs",
+            lambda row: {
+                "rig_id": rig.id,
+                "columns": [
+                    {**column, "sensor_id": self.sensors.get(column["sensor_id"])}
+                    for column in row["columns"]
+                ],
+                "basis": self._program_basis(row["basis"], decisions),
+            },
+        )
+        self._all(BoardRuns, "board_runs", lambda row: {"rig_id": rig.id})
+
+    def _program_basis(self, basis: dict[str, Any], decisions: dict[int, int]) -> dict[str, Any]:
+        """What a program rests on, with the numbers that sensors and decisions have here."""
+        here = {str(old): str(new) for old, new in self.sensors.items()}
+        return {
+            "wiring": {
+                here[device]: self._grounds(grounds)
+                for device, grounds in basis.get("wiring", {}).items()
+                if device in here
+            },
+            "sums": {
+                here[device]: then
+                for device, then in basis.get("sums", {}).items()
+                if device in here
+            },
+            "decisions": {
+                slot: {
+                    **then,
+                    "id": decisions.get(then["id"], 0),
+                    "sensors": [
+                        self.sensors[one] for one in then["sensors"] if one in self.sensors
+                    ],
+                }
+                for slot, then in basis.get("decisions", {}).items()
+            },
+        }
+
+    def _grounds(self, grounds: dict[str, str]) -> dict[str, str]:
+        """Where each lead goes, with the numbers sensors have here; through what, as it was."""
+        found = {}
+        for lead, words in grounds.items():
+            place, comma, rest = words.partition(", ")
+            found[lead] = self._place(place) + comma + rest
+        return found
 
     def _maybe_sensor(self, old: int | None) -> int | None:
         return None if old is None else self.sensors[old]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-VERSION = 6
+VERSION = 7
 
 _AIR = (
     "temperature_c",
@@ -23,56 +23,48 @@ class UnreadableArchiveError(ValueError):
 
 def up_to_date(document: Any) -> dict[str, Any]:
     """The description as this version has it. Raises UnreadableArchiveError, KeyError."""
-    if not isinstance(document, dict) or document.get("tickstone_rig") not in (
-        1,
-        2,
-        3,
-        4,
-        5,
-        VERSION,
-    ):
+    version = document.get("tickstone_rig") if isinstance(document, dict) else None
+    if type(version) is not int or not 1 <= version <= VERSION:
         raise UnreadableArchiveError(
             "rig.json is not the description of a rig this Tick Stone can read."
         )
-    if document["tickstone_rig"] == 1:
-        document = _from_first(document)
-    if document["tickstone_rig"] == 2:
-        document = _from_second(document)
-    if document["tickstone_rig"] == 3:
-        document = _from_third(document)
-    if document["tickstone_rig"] == 4:
-        document = _from_fourth(document)
-    return _from_fifth(document) if document["tickstone_rig"] == 5 else document
+    for change in _CHANGES[version - 1 :]:
+        document = change(document)
+    return {**document, "tickstone_rig": VERSION}
 
 
-def _from_fifth(old: dict[str, Any]) -> dict[str, Any]:
+def _from_sixth(old: _Row) -> _Row:
+    """Version 6 left out the programs that were written, and what the board said it runs."""
+    return {**old, "programs": [], "board_runs": []}
+
+
+def _from_fifth(old: _Row) -> _Row:
     """Version 5 knew no decisions over a whole rig."""
-    return {**old, "tickstone_rig": VERSION, "decisions": [], "decisions_in_use": []}
+    return {**old, "decisions": [], "decisions_in_use": []}
 
 
-def _from_fourth(old: dict[str, Any]) -> dict[str, Any]:
+def _from_fourth(old: _Row) -> _Row:
     """Version 4 knew wires from leads to the board, and nothing else of a circuit."""
-    return {**old, "tickstone_rig": 5, "rig": {"circuit": {}, **old["rig"]}}
+    return {**old, "rig": {"circuit": {}, **old["rig"]}}
 
 
-def _from_third(old: dict[str, Any]) -> dict[str, Any]:
+def _from_third(old: _Row) -> _Row:
     """Version 3 knew no heaps, no marks of one lane and no studies."""
     return {
         **old,
-        "tickstone_rig": 4,
         "marks": [{"lane": None, **row} for row in old["marks"]],
         "calibrations": [{"heaps": [], **row} for row in old["calibrations"]],
         "studies": [],
     }
 
 
-def _from_second(old: dict[str, Any]) -> dict[str, Any]:
+def _from_second(old: _Row) -> _Row:
     """Version 2 did not know that something can undo a calibration."""
     in_use = [{"undone_by": "", **row} for row in old["in_use"]]
-    return {**old, "tickstone_rig": 3, "in_use": in_use}
+    return {**old, "in_use": in_use}
 
 
-def _from_first(old: dict[str, Any]) -> dict[str, Any]:
+def _from_first(old: _Row) -> _Row:
     """Version 1 knew rangers only: one channel, one distance, two thresholds."""
     recordings = {row["id"]: row for row in old["recordings"]}
     marks = [_take_mark(row) for row in old["take_marks"]]
@@ -80,7 +72,6 @@ def _from_first(old: dict[str, Any]) -> dict[str, Any]:
     left_out = ("marks", "take_marks", "thresholds", "calibrations")
     return {
         **{name: value for name, value in old.items() if name not in left_out},
-        "tickstone_rig": 2,
         "recording_inputs": [
             {
                 "recording_id": row["id"],
@@ -180,3 +171,6 @@ def _rule(row: _Row) -> _Row:
             "calibrations": "" if calibration is None else str(calibration),
         },
     }
+
+
+_CHANGES = (_from_first, _from_second, _from_third, _from_fourth, _from_fifth, _from_sixth)

@@ -15,11 +15,13 @@ from sqlalchemy.orm import Session
 from tickstone.formats.takes import format_named
 from tickstone.store.models import (
     Base,
+    BoardRuns,
     Calibration,
     Decision,
     DecisionInUse,
     Mark,
     OwnFamily,
+    Program,
     Recording,
     Rig,
     Rule,
@@ -40,7 +42,7 @@ _BAD_LINES_AT_ONCE = 2_000
 
 
 def write_archive(session: Session, rig: Rig, out: BinaryIO) -> None:
-    """The rig with its sensors, wires, recordings, marks, calibrations and rules.
+    """The rig with its sensors, wires, recordings, marks, calibrations, rules and programs.
 
     Rows that were put away are left behind, unless something that is kept rests on them.
     """
@@ -89,6 +91,8 @@ def write_archive(session: Session, rig: Rig, out: BinaryIO) -> None:
                 .order_by(DecisionInUse.slot)
             )
         ),
+        "programs": _dumps(session.scalars(_by_id(Program, Program.rig_id == rig.id))),
+        "board_runs": _dumps(session.scalars(select(BoardRuns).where(BoardRuns.rig_id == rig.id))),
         "rules": _dumps(session.scalars(_of_rig(Rule, Rule.sensor_id.in_(ids)))),
     }
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
