@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import faulthandler
 import os
 import shutil
 import socket
@@ -14,6 +15,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import pytest
+from _pytest.faulthandler import fault_handler_stderr_fd_key
 from hypothesis import settings
 from sqlalchemy import Engine, create_engine, make_url, text
 from sqlalchemy.orm import Session
@@ -31,6 +33,38 @@ if TYPE_CHECKING:
 IS_CI = bool(os.environ.get("CI"))
 settings.register_profile("tickstone", deadline=None, print_blob=True, derandomize=IS_CI)
 settings.load_profile("tickstone")
+
+
+# Nothing takes a third of this.
+PATIENCE_S = 600.0
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_setup(item: pytest.Item) -> Iterator[None]:
+    yield from _watched(item)
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_call(item: pytest.Item) -> Iterator[None]:
+    yield from _watched(item)
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_teardown(item: pytest.Item) -> Iterator[None]:
+    yield from _watched(item)
+
+
+def _watched(item: pytest.Item) -> Iterator[None]:
+    """What hangs ends the run, and the traces of all threads say where.
+
+    pytest's own watch is over as soon as something failed, and what is put away then may hang.
+    """
+    to = item.config.stash[fault_handler_stderr_fd_key]
+    faulthandler.dump_traceback_later(PATIENCE_S, exit=True, file=to)
+    try:
+        yield
+    finally:
+        faulthandler.cancel_dump_traceback_later()
 
 
 @contextmanager

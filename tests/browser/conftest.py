@@ -7,7 +7,14 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    CDPSession,
+    Page,
+    expect,
+    sync_playwright,
+)
 
 from tests.conftest import chromium_path
 from tests.inner_server import InnerServer
@@ -60,25 +67,35 @@ def context(browser: Browser) -> Iterator[BrowserContext]:
     shared.close()
 
 
+@pytest.fixture(scope="session")
+def storage(context: BrowserContext) -> CDPSession:
+    """Where the browser itself is told to forget what pages kept."""
+    return context.new_cdp_session(context.pages[0])
+
+
 OpenPage = Callable[..., Page]
 
 
 @pytest.fixture
-def open_page(context: BrowserContext, server: InnerServer) -> Iterator[OpenPage]:
+def open_page(
+    context: BrowserContext, storage: CDPSession, server: InnerServer
+) -> Iterator[OpenPage]:
     """Opens pages of the server in this process."""
-    with pages_at(context, server.address) as run:
+    with pages_at(context, storage, server.address) as run:
         yield run
 
 
 @pytest.fixture
-def open_page_of_process(context: BrowserContext, server_process: Server) -> Iterator[OpenPage]:
+def open_page_of_process(
+    context: BrowserContext, storage: CDPSession, server_process: Server
+) -> Iterator[OpenPage]:
     """Opens pages of the server that is a process of its own."""
-    with pages_at(context, server_process.address) as run:
+    with pages_at(context, storage, server_process.address) as run:
         yield run
 
 
 @contextmanager
-def pages_at(context: BrowserContext, address: str) -> Iterator[OpenPage]:
+def pages_at(context: BrowserContext, storage: CDPSession, address: str) -> Iterator[OpenPage]:
     """Opens pages that fail the test on any script error or any request that leaves the machine."""
     complaints: list[str] = []
 
@@ -108,20 +125,9 @@ def pages_at(context: BrowserContext, address: str) -> Iterator[OpenPage]:
         return page
 
     yield run
-    _leave(context, address)
-    assert complaints == []
-
-
-def _leave(context: BrowserContext, address: str) -> None:
-    """Closes what is open and forgets what it kept: the next test is another person.
-
-    The browser is told, not the pages: one that hangs or is between two addresses would be waited
-    for without an end.
-    """
-    stays, *others = context.pages
-    for page in others:
-        page.unroute_all(behavior="ignoreErrors")
+    # The next test is another person. Pages are not asked: one that is gone, hangs, or is between
+    # two addresses would be waited for without an end.
+    for page in context.pages[1:]:
         page.close()
-    session = context.new_cdp_session(stays)
-    session.send("Storage.clearDataForOrigin", {"origin": address, "storageTypes": "local_storage"})
-    session.detach()
+    storage.send("Storage.clearDataForOrigin", {"origin": address, "storageTypes": "local_storage"})
+    assert complaints == []
