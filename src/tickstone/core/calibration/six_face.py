@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-from scipy.stats import chi2
+from scipy.special import chdtrc
 
 from tickstone.core.axes import AXES, axis_vector, three
 from tickstone.core.calibration.face_fit import sigma_of, solved, through_inverse
@@ -101,7 +101,7 @@ class SixFaceKind(CalibrationKind):
         left = (read - offset) @ matrix.T - true
         degrees = 3 * len(used) - count
         chi_square = float(np.sum(((read - offset - true @ scale.T) / sigma) ** 2))
-        if degrees > 0 and chi2.sf(chi_square, degrees) < _BY_CHANCE:
+        if degrees > 0 and chdtrc(degrees, chi_square) < _BY_CHANCE:
             covariance = covariance * (chi_square / degrees)
         sizes = np.sqrt(np.sum(left**2, axis=1)).tolist()
         by_part = {id(one.span): size for one, size in zip(used, sizes, strict=True)}

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
-from scipy.stats import theilslopes
 
 from tickstone.core.inputs import check_inputs, number
 from tickstone.core.quantity import DISTANCE, DecisionState, Quantity
@@ -270,6 +269,8 @@ def _speed_before(taken: Signal, at_s: float, over_s: float = 0.6) -> float:
     part = (taken.time_s <= at_s) & (taken.time_s >= at_s - over_s) & taken.ok
     if int(part.sum()) < 4:
         return math.nan
+    from scipy.stats import theilslopes  # a second, and seldom needed
+
     # By the middle of all slopes: what appears at once in front of a rig is no driving up to it.
     return -float(theilslopes(taken.value[part], taken.time_s[part])[0])
 
