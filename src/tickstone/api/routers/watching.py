@@ -66,15 +66,16 @@ async def watch_line(socket: WebSocket, rig_id: int) -> None:
         await socket.close(_GONE, "no line is open for this rig")
         return
     watcher = _Watcher(socket, desk, line)
-    reading = asyncio.create_task(watcher.listen())
+    # Whichever ends first ends both: a page that is gone is not waited for.
+    both = {asyncio.create_task(watcher.listen()), asyncio.create_task(watcher.send())}
     try:
-        await watcher.send()
-    except (WebSocketDisconnect, RuntimeError):
-        pass
+        ended, _ = await asyncio.wait(both, return_when=asyncio.FIRST_COMPLETED)
+        for one in ended:
+            with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+                one.result()
     finally:
-        reading.cancel()
-        with contextlib.suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError):
-            await reading
+        for one in both:
+            one.cancel()
 
 
 class _Watcher:
