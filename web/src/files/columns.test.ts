@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { type LogFile, type Use, formOf, guessedUse, keyOf, twice, withKey } from "./columns";
 
 const FORMS = [
-  { role: "echo", form: "round trip", units: ["µs", "ms"], most_columns: 1 },
+  { role: "gap", form: "whole", units: ["µs", "ms"], most_columns: 1 },
   { role: "light", form: "counts", units: ["counts"], most_columns: 3 },
   { role: "light", form: "volts", units: ["V"], most_columns: 3 },
 ];
@@ -19,13 +19,13 @@ describe("what a column is used for", () => {
       expect(withKey(use("", "", units[0]), keyOf(chosen), FILE)).toEqual(chosen);
       expect(formOf(FILE, chosen)?.units).toEqual(units);
     }
-    const nobody = withKey(use("echo", "round trip", "ms"), "", FILE);
+    const nobody = withKey(use("gap", "whole", "ms"), "", FILE);
     expect([nobody.sensor_id, keyOf(nobody)]).toEqual([null, ""]);
   });
 
   it("keeps its unit where the form knows it, and takes the form's first where not", () => {
-    expect(withKey(use("light", "counts", "ms"), "5:echo:round trip", FILE).unit).toBe("ms");
-    expect(withKey(use("light", "counts", "V"), "5:echo:round trip", FILE).unit).toBe("µs");
+    expect(withKey(use("light", "counts", "ms"), "5:gap:whole", FILE).unit).toBe("ms");
+    expect(withKey(use("light", "counts", "V"), "5:gap:whole", FILE).unit).toBe("µs");
     expect(withKey(use("light", "counts", "V"), "9:unknown:form", FILE).unit).toBe("V");
   });
 
@@ -35,7 +35,7 @@ describe("what a column is used for", () => {
     const some = { ...guessed, 3: { ...use("", ""), sensor_id: null } };
     expect(twice(FILE, some)).toEqual([]);
     expect(twice(FILE, { ...some, 2: use("light", "volts", "V") })).toEqual([2]);
-    expect(twice(FILE, { 0: use("echo", "round trip"), 1: use("echo", "round trip") })).toEqual([1]);
+    expect(twice(FILE, { 0: use("gap", "whole"), 1: use("gap", "whole") })).toEqual([1]);
     expect(twice(FILE, {})).toEqual([]);
   });
 });
