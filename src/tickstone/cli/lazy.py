@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import ast
-import inspect
 from importlib import import_module
 from importlib.util import find_spec
 from pathlib import Path
@@ -70,4 +69,4 @@ def _told(word: str, place: str) -> TyperCommand:
             if name in [one.id for one in targets if isinstance(one, ast.Name)]:
                 said = {one.arg: one.value for one in node.value.keywords}
                 text = str(ast.literal_eval(said["help"]))
-    return TyperCommand(word, help=inspect.cleandoc(text))
+    return TyperCommand(word, help=text)
