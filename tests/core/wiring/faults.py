@@ -150,9 +150,9 @@ def swapped_bus() -> Wiring:
     return bus(0x68).with_connections(lines)
 
 
-def dipping() -> Wiring:
-    """A laser ranger on a small cell of much inner resistance."""
-    laser = wiring(
+def laser() -> Wiring:
+    """A laser ranger on a board whose pins bear less than its bus is pulled up to."""
+    return wiring(
         THREE,
         [device("laser", "laser_ranger")],
         [
@@ -162,8 +162,12 @@ def dipping() -> Wiring:
             wire("laser.SCL", "GP5"),
         ],
     )
+
+
+def dipping() -> Wiring:
+    """A laser ranger on a small cell of much inner resistance."""
     cell = PowerSupply("Cell", least_v=3.0, usual_v=3.2, greatest_v=3.3, inner_ohm=12.0)
-    return on_pack(laser, cell)
+    return on_pack(laser(), cell)
 
 
 def wheels(*pins: str) -> Wiring:

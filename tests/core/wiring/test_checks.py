@@ -12,6 +12,7 @@ from tests.core.wiring.faults import (
     FAULTS,
     bare_pull_ups,
     battery,
+    laser,
     pair,
     tilt,
     two_rangers,
@@ -183,19 +184,10 @@ def test_a_battery_whose_volts_nobody_said() -> None:
 
 
 def test_a_five_volt_bus_on_a_three_volt_board() -> None:
-    laser = wiring(
-        THREE,
-        [device("laser", "laser_ranger")],
-        [
-            wire("laser.VCC", "5V"),
-            wire("laser.GND", "GND"),
-            wire("laser.SDA", "GP4"),
-            wire("laser.SCL", "GP5"),
-        ],
-    )
-    finding = found(laser)["bus-too-high"]
+    one = laser()
+    finding = found(one)["bus-too-high"]
     assert finding.repair is not None
-    assert found(finding.repair.applied(laser)) == {}
+    assert found(finding.repair.applied(one)) == {}
 
 
 def test_a_servo_overloads_the_usb_port_for_a_moment() -> None:
