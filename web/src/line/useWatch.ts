@@ -41,10 +41,9 @@ export function useWatch(rigId: number, isOpen: boolean, wish: Wish) {
           store.take(message.body, latest.current.windowS);
           // The next one comes only then, so that a page that is slow shows few pictures but no old ones.
           made.send(JSON.stringify({ seen: message.body.samples }));
-        }
-        if (message.kind === "lines") store.takeLines(message.body);
+        } else if (message.kind === "lines") store.takeLines(message.body);
         else if (message.kind === "working") setWorking(message.body);
-        else if (message.kind === "state") setLine(message.body);
+        else setLine(message.body);
       };
       made.onclose = (event) => {
         if (over || event.code === 4404) return;
