@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -12,6 +12,7 @@ from tickstone.api.schemas.air import Air
 from tickstone.api.schemas.base import Body, Seconds
 from tickstone.api.schemas.live import Conditions
 from tickstone.api.schemas.mark import MarkIn
+from tickstone.api.schemas.program import ProgramKind
 from tickstone.api.schemas.rig import RigIn, SensorIn, SignOffIn
 from tickstone.api.schemas.rule import RuleIn
 from tickstone.api.schemas.study import StudyIn
@@ -102,7 +103,7 @@ class _ProgramBasis(Body):
 
 class _Program(Body):
     identity: str = Field(pattern=_IDENTITY)
-    kind: Literal["listen", "convert", "rules"]
+    kind: ProgramKind
     target: str = Field(max_length=40)
     text: str = Field(max_length=1_000_000)
     columns: list[_PrintedColumn] = Field(max_length=400)

@@ -10,6 +10,8 @@ from pydantic import ConfigDict, Field
 from tickstone.api.schemas.base import Answer, Body
 from tickstone.core.listening.plan import USUAL_BAUD, USUAL_HZ
 
+ProgramKind = Literal["listen", "convert", "rules"]
+
 
 class ProgramWanted(Body):
     """What is wanted of a program. target: empty for the one that suits the board."""
@@ -18,7 +20,7 @@ class ProgramWanted(Body):
         json_schema_extra={"examples": [{"kind": "listen", "rate_hz": 10.0, "baud": 115200}]}
     )
 
-    kind: Literal["listen", "convert", "rules"] = "listen"
+    kind: ProgramKind = "listen"
     target: str = Field("", max_length=40)
     rate_hz: float = Field(USUAL_HZ, description="Lines a second.")
     baud: int = Field(USUAL_BAUD, ge=300, le=4_000_000, description="The least of the line.")
