@@ -23,6 +23,8 @@ from tests.server import Server
 from bench.fuzz import Fuzz
 from bench.recorded import LINE, Recorded, rack, record
 
+WARM_UP_S = 2.0
+
 
 @contextmanager
 def watched(server: Server, watchers: int) -> Iterator[list[int]]:
@@ -75,7 +77,7 @@ def fuzzed(server: Server, seconds: float, seed: int = 1) -> Iterator[Fuzz]:
 def crowd(server: Server, watchers: int, seconds: float) -> tuple[Recorded, list[int]]:
     """Record the rack of twelve channels before a crowd. What came of it, and frames a watcher."""
     with rack(server), watched(server, watchers) as frames:
-        time.sleep(2.0)
+        time.sleep(WARM_UP_S)
 
         def meanwhile() -> None:
             with fuzzed(server, seconds):
@@ -96,7 +98,7 @@ def main() -> None:
     server.start()
     try:
         kept, frames = crowd(server, asked.watchers, asked.seconds)
-        each = [one / asked.seconds for one in frames]
+        each = [one / (WARM_UP_S + kept.seconds) for one in frames]
         print(f"{kept}; {min(each):.1f} to {max(each):.1f} pictures/s to each of {len(each)} pages")
     finally:
         server.stop()
